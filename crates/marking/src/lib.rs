@@ -1,0 +1,25 @@
+//! An answer block and an entry become a verdict; questions are read from files and their numbers drawn.
+//! Pure: no clock, no input or output; randomness comes as a seed.
+//!
+//! ```
+//! use marking::{AnswerBlock, Marker, Outcome};
+//! let block: AnswerBlock = serde_json::from_str(r#"{"kind": "number", "key": "sqrt(8)"}"#).unwrap();
+//! let marking = Marker::new(&block).unwrap().mark("2sqrt(2)");
+//! assert_eq!(marking.outcome, Outcome::Correct);
+//! ```
+#![cfg_attr(not(test), deny(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing))]
+
+mod answer;
+mod bank;
+mod line;
+mod mark;
+mod verdict;
+
+pub use answer::{
+    AnswerBlock, CaseRule, ConstantLetter, DomainSpec, FaultyBlock, FormName, Key, Kind, NumberText, SameRule,
+    Tolerance, UpTo,
+};
+pub use bank::*;
+pub use line::mark_line;
+pub use mark::{Draft, Marker};
+pub use verdict::{Marking, Outcome, Slip, slip_words};
