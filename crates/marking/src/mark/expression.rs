@@ -24,7 +24,7 @@ impl ExpressionRule {
     pub fn new(block: &AnswerBlock) -> Result<Self, FaultyBlock> {
         let variables = block.variables.clone().unwrap_or_else(|| vec!["x".into()]);
         let plain = names_of(&variables, block.complex)?;
-        let key = read_key(&block.key.text(), &ReadOptions::new(&plain))?;
+        let key = read_key(&block.key.text(), &ReadOptions::new(&plain), block.complex)?;
         let domain = domain_of(block, &plain)?;
         let mut all = variables.clone();
         let mut letters = Vec::new();
@@ -35,7 +35,7 @@ impl ExpressionRule {
             }
         }
         let names = names_of(&all, block.complex)?;
-        if matches!(compare(&key, &key, &domain).evidence, Evidence::KeyHasNoValue) {
+        if !block.complex && matches!(compare(&key, &key, &domain).evidence, Evidence::KeyHasNoValue) {
             return Err(FaultyBlock::KeyWithoutValue { key: block.key.text() });
         }
         let letter_required = block.constant_letter == Some(ConstantLetter::Required);

@@ -15,7 +15,6 @@ use num_rational::BigRational;
 
 use crate::answer::{AnswerBlock, DomainName, DomainSpec, FaultyBlock, Kind};
 use crate::verdict::{Marking, Outcome};
-pub(crate) use entry::{drop_name, shifted};
 
 /// An answer block that has been checked, with its key read.
 pub struct Marker {
@@ -112,10 +111,16 @@ pub(crate) fn names_of(variables: &[String], complex: bool) -> Result<Names, Fau
 }
 
 /// Reads a key, which uses the students' notation.
-pub(crate) fn read_key(key: &str, options: &ReadOptions) -> Result<Expr, FaultyBlock> {
+pub(crate) fn read_key(key: &str, options: &ReadOptions, complex: bool) -> Result<Expr, FaultyBlock> {
     let reading = maths::read_expression(key, options)
         .map_err(|e| FaultyBlock::KeyUnreadable { key: key.into(), why: maths::error_words(&e.kind) })?;
-    maths::has_value(&reading.tree).map_err(|_| FaultyBlock::KeyWithoutValue { key: key.into() })?;
+    let fault = || FaultyBlock::KeyWithoutValue { key: key.into() };
+    if complex {
+        let parts = maths::split_complex(&reading.tree).ok_or_else(fault)?;
+        maths::has_value(&parts.re).and_then(|()| maths::has_value(&parts.im)).map_err(|_| fault())?;
+    } else {
+        maths::has_value(&reading.tree).map_err(|_| fault())?;
+    }
     Ok(reading.tree)
 }
 

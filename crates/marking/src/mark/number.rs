@@ -30,7 +30,7 @@ impl NumberRule {
     pub fn new(block: &AnswerBlock) -> Result<Self, FaultyBlock> {
         let variables = block.variables.clone().unwrap_or_default();
         let names = names_of(&variables, block.complex)?;
-        let key = read_key(&block.key.text(), &ReadOptions::number(&names))?;
+        let key = read_key(&block.key.text(), &ReadOptions::number(&names), block.complex)?;
         let bound = block.tolerance.as_ref().map(bound_of).transpose()?;
         if matches!(bound, Some(Bound::Significant(_)))
             && maths::sign_of_constant(&key).is_ok_and(|(s, _)| s == std::cmp::Ordering::Equal)

@@ -1,0 +1,212 @@
+use std::collections::BTreeMap;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::answer::{AnswerBlock, NumberText};
+
+/// One question, as its YAML file says it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Question {
+    /// Lower-case words with hyphens; the same in every version of the question.
+    pub id: String,
+    pub title: String,
+    #[serde(default)]
+    pub skills: Vec<String>,
+    pub points: u32,
+    #[serde(default = "yes")]
+    pub calculator: bool,
+    /// Template variables, drawn or worked out in the order of their names' dependencies.
+    #[serde(default)]
+    pub numbers: BTreeMap<String, NumberSpec>,
+    /// What must hold of the numbers, such as `a < b` or `a != 2b`; they are redrawn until it does.
+    #[serde(default)]
+    pub conditions: Vec<String>,
+    /// Markdown with `$…$`; `{{name}}` puts a number in place, `{{name|2}}` rounds it to two decimals.
+    pub text: String,
+    pub parts: Vec<Part>,
+    /// Few different answers are meant.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub few_answers: bool,
+}
+
+fn yes() -> bool {
+    true
+}
+
+/// Where a number comes from.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+pub enum NumberSpec {
+    /// One of these.
+    List(OneOf),
+    /// From, to, in steps; whole or decimal.
+    Range(Steps),
+    /// Worked out from other numbers, in the notation students use.
+    Formula(Formula),
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct OneOf {
+    pub one_of: Vec<NumberText>,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Steps {
+    pub from: NumberText,
+    pub to: NumberText,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub step: Option<NumberText>,
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub nonzero: bool,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub distinct_from: Vec<String>,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Formula {
+    pub formula: String,
+}
+
+/// One thing to answer.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Part {
+    pub id: String,
+    #[serde(default)]
+    pub prompt: String,
+    #[serde(flatten)]
+    pub interaction: Interaction,
+    /// Share of the question's points, beside the other parts' shares.
+    #[serde(default = "one")]
+    pub share: u32,
+    /// A right value in another form uses up a try.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub wrong_form_costs: bool,
+}
+
+fn one() -> u32 {
+    1
+}
+
+/// How it is answered; the names are QTI's.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(tag = "interaction", rename_all = "snake_case")]
+pub enum Interaction {
+    TextEntry {
+        /// Keys and text may hold `{{name}}`.
+        answer: Box<AnswerBlock>,
+        /// What the box is called for a screen reader, if the prompt does not say it.
+        #[serde(default, skip_serializing_if = "String::is_empty")]
+        label: String,
+    },
+    Choice {
+        choices: Vec<Choice>,
+        /// 1 for one choice; 0 for any number of them.
+        #[serde(default = "one")]
+        max_choices: u32,
+        #[serde(default = "yes")]
+        shuffle: bool,
+    },
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Choice {
+    pub id: String,
+    pub text: String,
+    #[serde(default)]
+    pub correct: bool,
+}
+
+/// Why a file is no question.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum FormatError {
+    #[error("{0}")]
+    Yaml(String),
+    #[error("a question needs at least one part")]
+    NoParts,
+    #[error("the id `{0}` may only have small letters, digits and hyphens")]
+    BadId(String),
+    #[error("the part id `{0}` occurs twice")]
+    PartTwice(String),
+    #[error("part `{0}`: exactly one choice must be correct where one is to be chosen")]
+    OneCorrect(String),
+    #[error("part `{0}`: at least one choice must be correct")]
+    NoneCorrect(String),
+    #[error("part `{part}`: the choice id `{choice}` occurs twice")]
+    ChoiceTwice { part: String, choice: String },
+    #[error("a question needs at least one point")]
+    NoPoints,
+    #[error("the shares of the parts add up to nothing")]
+    NoShares,
+}
+
+/// Reads a question file.
+///
+/// # Errors
+/// What is wrong, with its line where YAML says it.
+pub fn parse_question(yaml: &str) -> Result<Question, FormatError> {
+    let question: Question = serde_saphyr::from_str(yaml).map_err(|e| FormatError::Yaml(e.to_string()))?;
+    question.check()?;
+    Ok(question)
+}
+
+fn is_id(id: &str) -> bool {
+    !id.is_empty() && id.chars().all(|c| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-')
+}
+
+impl Question {
+    fn check(&self) -> Result<(), FormatError> {
+        if !is_id(&self.id) {
+            return Err(FormatError::BadId(self.id.clone()));
+        }
+        if self.parts.is_empty() {
+            return Err(FormatError::NoParts);
+        }
+        if self.points == 0 {
+            return Err(FormatError::NoPoints);
+        }
+        if self.parts.iter().all(|p| p.share == 0) {
+            return Err(FormatError::NoShares);
+        }
+        for (i, part) in self.parts.iter().enumerate() {
+            if !is_id(&part.id) {
+                return Err(FormatError::BadId(part.id.clone()));
+            }
+            if self.parts.iter().take(i).any(|p| p.id == part.id) {
+                return Err(FormatError::PartTwice(part.id.clone()));
+            }
+            part.check_choices()?;
+        }
+        Ok(())
+    }
+}
+
+impl Part {
+    fn check_choices(&self) -> Result<(), FormatError> {
+        let Interaction::Choice { choices, max_choices, .. } = &self.interaction else { return Ok(()) };
+        let correct = choices.iter().filter(|c| c.correct).count();
+        if *max_choices == 1 && correct != 1 {
+            return Err(FormatError::OneCorrect(self.id.clone()));
+        }
+        if correct == 0 {
+            return Err(FormatError::NoneCorrect(self.id.clone()));
+        }
+        for (i, choice) in choices.iter().enumerate() {
+            if choices.iter().take(i).any(|c| c.id == choice.id) {
+                return Err(FormatError::ChoiceTwice { part: self.id.clone(), choice: choice.id.clone() });
+            }
+        }
+        Ok(())
+    }
+}
+
+/// The JSON Schema of a question file, for editors.
+pub fn question_schema() -> serde_json::Value {
+    schemars::schema_for!(Question).to_value()
+}

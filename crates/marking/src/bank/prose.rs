@@ -1,0 +1,126 @@
+//! Markdown as a short list of blocks: no HTML ever reaches the browser as such.
+
+use pulldown_cmark::{Event, Options, Parser, Tag, TagEnd};
+use serde::{Deserialize, Serialize};
+
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(tag = "type", rename_all = "snake_case")]
+pub enum Block {
+    Paragraph { content: Vec<Inline> },
+    List { ordered: bool, items: Vec<Vec<Inline>> },
+    Table { head: Vec<Vec<Inline>>, rows: Vec<Vec<Vec<Inline>>> },
+}
+
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(tag = "type", content = "value", rename_all = "snake_case")]
+pub enum Inline {
+    Text(String),
+    Strong(String),
+    Emphasis(String),
+    /// LaTeX.
+    Math(String),
+    DisplayMath(String),
+}
+
+/// What was found that may not stand in a question's text.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("{0} can't be used in a question's text")]
+pub struct Unfit(pub String);
+
+#[derive(Default)]
+struct Reader {
+    blocks: Vec<Block>,
+    line: Vec<Inline>,
+    items: Vec<Vec<Inline>>,
+    ordered: bool,
+    in_list: bool,
+    head: Vec<Vec<Inline>>,
+    rows: Vec<Vec<Vec<Inline>>>,
+    row: Vec<Vec<Inline>>,
+    strong: bool,
+    emphasis: bool,
+}
+
+/// Reads Markdown: paragraphs, lists, tables, strong, emphasis, `$…$` and `$$…$$`.
+pub(crate) fn read(markdown: &str) -> Result<Vec<Block>, Unfit> {
+    let mut reader = Reader::default();
+    for event in Parser::new_ext(markdown, Options::ENABLE_MATH | Options::ENABLE_TABLES) {
+        reader.take(event)?;
+    }
+    Ok(reader.blocks)
+}
+
+impl Reader {
+    fn take(&mut self, event: Event) -> Result<(), Unfit> {
+        match event {
+            Event::Text(t) => self.text(&t),
+            Event::SoftBreak | Event::HardBreak => self.text(" "),
+            Event::InlineMath(t) => self.line.push(Inline::Math(t.to_string())),
+            Event::DisplayMath(t) => self.line.push(Inline::DisplayMath(t.to_string())),
+            Event::Start(tag) => return self.start(&tag),
+            Event::End(tag) => self.end(tag),
+            Event::Html(_) | Event::InlineHtml(_) => return Err(Unfit("HTML".into())),
+            Event::Code(_) => return Err(Unfit("code".into())),
+            other => return Err(Unfit(format!("{other:?}"))),
+        }
+        Ok(())
+    }
+
+    fn text(&mut self, t: &str) {
+        let make: fn(String) -> Inline = match (self.strong, self.emphasis) {
+            (true, _) => Inline::Strong,
+            (_, true) => Inline::Emphasis,
+            _ => Inline::Text,
+        };
+        let fresh = make(t.to_owned());
+        match (self.line.last_mut(), &fresh) {
+            (Some(Inline::Text(last)), Inline::Text(more))
+            | (Some(Inline::Strong(last)), Inline::Strong(more))
+            | (Some(Inline::Emphasis(last)), Inline::Emphasis(more)) => last.push_str(more),
+            _ => self.line.push(fresh),
+        }
+    }
+
+    fn start(&mut self, tag: &Tag) -> Result<(), Unfit> {
+        match tag {
+            Tag::Paragraph | Tag::Item | Tag::TableCell | Tag::TableHead | Tag::TableRow | Tag::Table(_) => {}
+            Tag::List(first) => {
+                if self.in_list {
+                    return Err(Unfit("a list inside a list".into()));
+                }
+                self.in_list = true;
+                self.ordered = first.is_some();
+            }
+            Tag::Strong => self.strong = true,
+            Tag::Emphasis => self.emphasis = true,
+            Tag::HtmlBlock => return Err(Unfit("HTML".into())),
+            other => return Err(Unfit(format!("{other:?}").split(['(', ' ']).next().unwrap_or_default().to_lowercase())),
+        }
+        Ok(())
+    }
+
+    fn end(&mut self, tag: TagEnd) {
+        match tag {
+            TagEnd::Paragraph if !self.in_list => {
+                let content = std::mem::take(&mut self.line);
+                self.blocks.push(Block::Paragraph { content });
+            }
+            TagEnd::Item => self.items.push(std::mem::take(&mut self.line)),
+            TagEnd::List(_) => {
+                self.in_list = false;
+                let items = std::mem::take(&mut self.items);
+                self.blocks.push(Block::List { ordered: self.ordered, items });
+            }
+            TagEnd::TableCell => self.row.push(std::mem::take(&mut self.line)),
+            TagEnd::TableHead => self.head = std::mem::take(&mut self.row),
+            TagEnd::TableRow => self.rows.push(std::mem::take(&mut self.row)),
+            TagEnd::Table => {
+                let (head, rows) = (std::mem::take(&mut self.head), std::mem::take(&mut self.rows));
+                self.blocks.push(Block::Table { head, rows });
+            }
+            TagEnd::Strong => self.strong = false,
+            TagEnd::Emphasis => self.emphasis = false,
+            _ => {}
+        }
+    }
+}
