@@ -1,0 +1,124 @@
+use coursework::Settings;
+use marking::Question;
+use sqlx::{PgExecutor, PgPool};
+use uuid::Uuid;
+
+use crate::people::PersonId;
+use crate::questions::QuestionId;
+use crate::Result;
+
+/// An assignment as a list shows it.
+#[derive(Clone, Debug)]
+pub struct AssignmentHead {
+    pub id: Uuid,
+    pub title: String,
+    pub class_title: String,
+    pub settings: Settings,
+}
+
+/// An assignment with its questions in order.
+#[derive(Clone, Debug)]
+pub struct StoredAssignment {
+    pub head: AssignmentHead,
+    pub questions: Vec<(QuestionId, Question)>,
+}
+
+/// Adds an assignment with its questions, or leaves one that is there alone. Gives its id, and whether it is new.
+pub async fn put_assignment(
+    pool: &PgPool,
+    class: Uuid,
+    slug: &str,
+    title: &str,
+    settings: &Settings,
+    questions: &[QuestionId],
+) -> Result<(Uuid, bool)> {
+    let mut tx = pool.begin().await?;
+    let known = sqlx::query_scalar!("select id from assignments where slug = $1 for update", slug)
+        .fetch_optional(&mut *tx)
+        .await?;
+    if let Some(id) = known {
+        return Ok((id, false));
+    }
+    let id = Uuid::now_v7();
+    sqlx::query!(
+        "insert into assignments (id, class_id, slug, title, settings) values ($1, $2, $3, $4, $5)",
+        id,
+        class,
+        slug,
+        title,
+        serde_json::to_value(settings)?
+    )
+    .execute(&mut *tx)
+    .await?;
+    for (position, question) in (0i32..).zip(questions) {
+        sqlx::query!(
+            "insert into assignment_questions (assignment_id, position, question_id) values ($1, $2, $3)",
+            id,
+            position,
+            question.0
+        )
+        .execute(&mut *tx)
+        .await?;
+    }
+    tx.commit().await?;
+    Ok((id, true))
+}
+
+pub async fn set_settings(db: impl PgExecutor<'_>, assignment: Uuid, settings: &Settings) -> Result<()> {
+    sqlx::query!("update assignments set settings = $2 where id = $1", assignment, serde_json::to_value(settings)?)
+        .execute(db)
+        .await?;
+    Ok(())
+}
+
+/// The assignments of a person's classes.
+pub async fn assignments_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<AssignmentHead>> {
+    let rows = sqlx::query!(
+        "select a.id, a.title, c.title as class_title, a.settings
+         from assignments a
+         join classes c on c.id = a.class_id
+         join class_members m on m.class_id = c.id
+         where m.person_id = $1",
+        person.0
+    )
+    .fetch_all(db)
+    .await?;
+    let mut heads = Vec::with_capacity(rows.len());
+    for r in rows {
+        let settings = serde_json::from_value(r.settings)?;
+        heads.push(AssignmentHead { id: r.id, title: r.title, class_title: r.class_title, settings });
+    }
+    heads.sort_by_key(|h: &AssignmentHead| (h.settings.due, h.id));
+    Ok(heads)
+}
+
+/// An assignment, if this person is in its class.
+pub async fn find_assignment(pool: &PgPool, id: Uuid, person: PersonId) -> Result<Option<StoredAssignment>> {
+    let head = sqlx::query!(
+        "select a.id, a.title, c.title as class_title, a.settings
+         from assignments a
+         join classes c on c.id = a.class_id
+         join class_members m on m.class_id = c.id
+         where a.id = $1 and m.person_id = $2",
+        id,
+        person.0
+    )
+    .fetch_optional(pool)
+    .await?;
+    let Some(head) = head else { return Ok(None) };
+    let rows = sqlx::query!(
+        "select q.id, q.content
+         from assignment_questions aq join questions q on q.id = aq.question_id
+         where aq.assignment_id = $1 order by aq.position",
+        id
+    )
+    .fetch_all(pool)
+    .await?;
+    let mut questions = Vec::with_capacity(rows.len());
+    for r in rows {
+        questions.push((QuestionId(r.id), serde_json::from_value(r.content)?));
+    }
+    let settings = serde_json::from_value(head.settings)?;
+    let head = AssignmentHead { id: head.id, title: head.title, class_title: head.class_title, settings };
+    Ok(Some(StoredAssignment { head, questions }))
+}

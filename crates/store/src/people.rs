@@ -1,0 +1,173 @@
+use sqlx::PgExecutor;
+use time::{Duration, OffsetDateTime};
+use uuid::Uuid;
+
+use crate::Result;
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct PersonId(pub Uuid);
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Role {
+    Student,
+    Teacher,
+}
+
+impl Role {
+    fn name(self) -> &'static str {
+        match self {
+            Role::Student => "student",
+            Role::Teacher => "teacher",
+        }
+    }
+
+    fn of(name: &str) -> Self {
+        if name == "teacher" { Role::Teacher } else { Role::Student }
+    }
+}
+
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Person {
+    pub id: PersonId,
+    pub user_name: String,
+    pub display_name: String,
+    pub role: Role,
+}
+
+/// Adds a person, or brings name, password and role up to date.
+pub async fn put_person(
+    db: impl PgExecutor<'_>,
+    user_name: &str,
+    display_name: &str,
+    password_hash: &str,
+    role: Role,
+) -> Result<PersonId> {
+    let id = sqlx::query_scalar!(
+        "insert into people (id, user_name, display_name, password_hash, role) values ($1, $2, $3, $4, $5)
+         on conflict (user_name) do update set display_name = $3, password_hash = $4, role = $5
+         returning id",
+        Uuid::now_v7(),
+        user_name,
+        display_name,
+        password_hash,
+        role.name()
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(PersonId(id))
+}
+
+/// The person of a user name with the hash of their password.
+pub async fn find_credentials(db: impl PgExecutor<'_>, user_name: &str) -> Result<Option<(Person, String)>> {
+    let row = sqlx::query!(
+        "select id, user_name, display_name, password_hash, role from people where user_name = lower($1)",
+        user_name
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(row.map(|r| {
+        let person =
+            Person { id: PersonId(r.id), user_name: r.user_name, display_name: r.display_name, role: Role::of(&r.role) };
+        (person, r.password_hash)
+    }))
+}
+
+pub async fn create_session(
+    db: impl PgExecutor<'_>,
+    token_hash: &[u8],
+    person: PersonId,
+    now: OffsetDateTime,
+    lasts: Duration,
+) -> Result<()> {
+    sqlx::query!(
+        "with gone as (delete from sessions where expires_at < $3)
+         insert into sessions (token_hash, person_id, created_at, expires_at) values ($1, $2, $3, $4)",
+        token_hash,
+        person.0,
+        now,
+        now + lasts
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+pub async fn delete_session(db: impl PgExecutor<'_>, token_hash: &[u8]) -> Result<()> {
+    sqlx::query!("delete from sessions where token_hash = $1", token_hash).execute(db).await?;
+    Ok(())
+}
+
+pub async fn find_by_session(
+    db: impl PgExecutor<'_>,
+    token_hash: &[u8],
+    now: OffsetDateTime,
+) -> Result<Option<Person>> {
+    let row = sqlx::query!(
+        "select p.id, p.user_name, p.display_name, p.role
+         from sessions s join people p on p.id = s.person_id
+         where s.token_hash = $1 and s.expires_at > $2",
+        token_hash,
+        now
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(row.map(|r| Person {
+        id: PersonId(r.id),
+        user_name: r.user_name,
+        display_name: r.display_name,
+        role: Role::of(&r.role),
+    }))
+}
+
+/// Notes a wrong sign-in, and forgets those of more than an hour ago.
+pub async fn record_failure(db: impl PgExecutor<'_>, address: &str, now: OffsetDateTime) -> Result<()> {
+    sqlx::query!(
+        "with gone as (delete from sign_in_failures where at < $3)
+         insert into sign_in_failures (address, at) values ($1, $2)",
+        address,
+        now,
+        now - Duration::hours(1)
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Wrong sign-ins from an address since an instant, and when the oldest of the newest ten was.
+pub async fn count_recent_failures(
+    db: impl PgExecutor<'_>,
+    address: &str,
+    since: OffsetDateTime,
+) -> Result<(i64, Option<OffsetDateTime>)> {
+    let row = sqlx::query!(
+        r#"select count(*) as "count!", min(at) as oldest from sign_in_failures where address = $1 and at > $2"#,
+        address,
+        since
+    )
+    .fetch_one(db)
+    .await?;
+    Ok((row.count, row.oldest))
+}
+
+pub async fn put_class(db: impl PgExecutor<'_>, title: &str) -> Result<Uuid> {
+    let id = sqlx::query_scalar!(
+        "insert into classes (id, title) values ($1, $2)
+         on conflict (title) do update set title = excluded.title returning id",
+        Uuid::now_v7(),
+        title
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(id)
+}
+
+pub async fn add_member(db: impl PgExecutor<'_>, class: Uuid, person: PersonId) -> Result<()> {
+    sqlx::query!(
+        "insert into class_members (class_id, person_id) values ($1, $2) on conflict do nothing",
+        class,
+        person.0
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
