@@ -74,7 +74,6 @@ pub struct Formula {
 
 /// One thing to answer.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
 pub struct Part {
     pub id: String,
     #[serde(default)]
@@ -95,7 +94,7 @@ fn one() -> u32 {
 
 /// How it is answered; the names are QTI's.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(tag = "interaction", rename_all = "snake_case")]
+#[serde(tag = "interaction", rename_all = "snake_case", deny_unknown_fields)]
 pub enum Interaction {
     TextEntry {
         /// Keys and text may hold `{{name}}`.

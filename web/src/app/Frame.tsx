@@ -1,0 +1,92 @@
+import { Menu, UnstyledButton, useMantineColorScheme } from "@mantine/core";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate } from "@tanstack/react-router";
+import type { ReactNode } from "react";
+import { api } from "../api/client";
+import { meQuery } from "../features/sign-in/queries";
+import classes from "./Frame.module.css";
+
+type Props = {
+  /** Where you are, outermost first; the last one is here. */
+  trail?: { label: string; to?: string }[];
+  saved?: ReactNode;
+  children: ReactNode;
+  wide?: boolean;
+};
+
+/** The slate bar over every page, and the page below it. */
+export function Frame({ trail = [], saved, children, wide = false }: Props) {
+  const { data: me } = useQuery(meQuery());
+  return (
+    <div className={classes.frame}>
+      <a className={classes.skip} href="#content">
+        Skip to the content
+      </a>
+      <header className={classes.bar}>
+        <Link to="/" className={classes.wordmark}>
+          Green Slate
+        </Link>
+        <nav aria-label="Main" className={classes.nav}>
+          <Link to="/" activeProps={{ "aria-current": "page" }} activeOptions={{ exact: true }}>
+            Week
+          </Link>
+        </nav>
+        {trail.length > 0 && (
+          <nav aria-label="Where you are" className={classes.trail}>
+            {trail.map((step) => (
+              <span key={step.label}>
+                {step.to ? (
+                  <Link to={step.to}>{step.label}</Link>
+                ) : (
+                  <span aria-current="page">{step.label}</span>
+                )}
+              </span>
+            ))}
+          </nav>
+        )}
+        <span className={classes.space} />
+        {saved}
+        {me && <PersonMenu name={me.display_name} />}
+      </header>
+      <main id="content" className={wide ? classes.wide : classes.page}>
+        {children}
+      </main>
+    </div>
+  );
+}
+
+function PersonMenu({ name }: { name: string }) {
+  const queryClient = useQueryClient();
+  const navigate = useNavigate();
+  const { colorScheme, setColorScheme } = useMantineColorScheme();
+  const signOut = async () => {
+    try {
+      await api.DELETE("/api/session");
+    } finally {
+      queryClient.clear();
+      await navigate({ to: "/sign-in", search: {} });
+    }
+  };
+  const schemes = [
+    ["auto", "Colours as the system"],
+    ["light", "Light slate"],
+    ["dark", "Night slate"],
+  ] as const;
+  return (
+    <Menu position="bottom-end" withinPortal>
+      <Menu.Target>
+        <UnstyledButton className={classes.person}>{name}</UnstyledButton>
+      </Menu.Target>
+      <Menu.Dropdown>
+        {schemes.map(([scheme, label]) => (
+          <Menu.Item key={scheme} onClick={() => setColorScheme(scheme)}>
+            {label}
+            {colorScheme === scheme ? " (now)" : ""}
+          </Menu.Item>
+        ))}
+        <Menu.Divider />
+        <Menu.Item onClick={signOut}>Sign out</Menu.Item>
+      </Menu.Dropdown>
+    </Menu>
+  );
+}

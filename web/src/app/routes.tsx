@@ -1,0 +1,92 @@
+import { QueryClient } from "@tanstack/react-query";
+import {
+  createRootRouteWithContext,
+  createRoute,
+  createRouter,
+  Outlet,
+  redirect,
+} from "@tanstack/react-router";
+import { Failure } from "../api/client";
+import { BoardPage } from "../features/board/BoardPage";
+import { CoverPage } from "../features/cover/CoverPage";
+import { HandInPage } from "../features/hand-in/HandInPage";
+import { ReceiptPage } from "../features/hand-in/ReceiptPage";
+import { meQuery } from "../features/sign-in/queries";
+import { SignInPage } from "../features/sign-in/SignInPage";
+import { WeekPage } from "../features/week/WeekPage";
+import { NotHere } from "../shared/Trouble";
+
+export const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, error) =>
+        !(error instanceof Failure && error.status > 0 && error.status < 500) && count < 3,
+      staleTime: 5_000,
+    },
+  },
+});
+
+const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
+  component: Outlet,
+  notFoundComponent: NotHere,
+});
+
+const signInRoute = createRoute({
+  getParentRoute: () => rootRoute,
+  path: "/sign-in",
+  validateSearch: (search: Record<string, unknown>): { to?: string } =>
+    typeof search.to === "string" && search.to.startsWith("/") && !search.to.startsWith("//")
+      ? { to: search.to }
+      : {},
+  component: SignInPage,
+});
+
+const signedIn = createRoute({
+  getParentRoute: () => rootRoute,
+  id: "signed-in",
+  component: Outlet,
+  beforeLoad: async ({ context, location }) => {
+    try {
+      await context.queryClient.ensureQueryData(meQuery());
+    } catch (error) {
+      if (error instanceof Failure && error.status === 401) {
+        throw redirect({ to: "/sign-in", search: location.href === "/" ? {} : { to: location.href } });
+      }
+      throw error;
+    }
+  },
+});
+
+const weekRoute = createRoute({ getParentRoute: () => signedIn, path: "/", component: WeekPage });
+const coverRoute = createRoute({ getParentRoute: () => signedIn, path: "/work/$id", component: CoverPage });
+const boardRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/work/$id/question/$number",
+  component: BoardPage,
+});
+const handInRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/work/$id/hand-in",
+  component: HandInPage,
+});
+const receiptRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/work/$id/receipt/$number",
+  component: ReceiptPage,
+});
+
+export const router = createRouter({
+  routeTree: rootRoute.addChildren([
+    signInRoute,
+    signedIn.addChildren([weekRoute, coverRoute, boardRoute, handInRoute, receiptRoute]),
+  ]),
+  context: { queryClient },
+  defaultNotFoundComponent: NotHere,
+  defaultErrorComponent: NotHere,
+});
+
+declare module "@tanstack/react-router" {
+  interface Register {
+    router: typeof router;
+  }
+}

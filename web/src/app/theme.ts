@@ -1,0 +1,25 @@
+import { createTheme, type MantineColorsTuple } from "@mantine/core";
+
+const moss: MantineColorsTuple = [
+  "#eaf3ed",
+  "#d6e6dc",
+  "#b3d0be",
+  "#8db99e",
+  "#6ba383",
+  "#4d8b69",
+  "#3d7a58",
+  "#2f6b4a",
+  "#27593e",
+  "#1e4831",
+];
+
+export const theme = createTheme({
+  colors: { moss },
+  primaryColor: "moss",
+  primaryShade: { light: 7, dark: 7 },
+  fontFamily: "'Atkinson Hyperlegible Next Variable', sans-serif",
+  headings: { fontFamily: "'Bricolage Grotesque Variable', sans-serif", fontWeight: "620" },
+  fontSizes: { md: "15px" },
+  defaultRadius: 6,
+  respectReducedMotion: true,
+});

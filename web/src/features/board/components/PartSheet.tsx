@@ -1,0 +1,78 @@
+import { Button } from "@mantine/core";
+import type { Schemas } from "../../../api/client";
+import { Prose } from "../../../shared/Prose";
+import type { Keeper, Place } from "../keeper";
+import { ChoiceField } from "./ChoiceField";
+import { EntryField } from "./EntryField";
+import classes from "./PartSheet.module.css";
+import { Verdict } from "./Verdict";
+
+type Props = {
+  board: Schemas["BoardView"];
+  question: Schemas["QuestionView"];
+  part: Schemas["PartView"];
+  keeper: Keeper;
+  place: Place;
+  closed: boolean;
+  /** The verdict is on what stands in the field now. */
+  fresh: boolean;
+};
+
+/** One thing to answer, with its verdict beside it. */
+export function PartSheet({ board, question, part, keeper, place, closed, fresh }: Props) {
+  const field = keeper.field(place);
+  const value = field?.response;
+  const disabled = closed || part.right;
+  const several = question.parts.length > 1;
+  const verdict = part.verdict;
+  const same = verdict && JSON.stringify(verdict.response) === JSON.stringify(value);
+  return (
+    <section className={classes.part} aria-label={several ? `Part ${part.id}` : "Answer"}>
+      {several && <span className={classes.name}>({part.id})</span>}
+      <div className={classes.body}>
+        {part.prompt.length > 0 && <Prose blocks={part.prompt} />}
+        {part.entry.type === "typed" ? (
+          <EntryField
+            assignment={board.id}
+            question={question.question}
+            part={part.id}
+            entry={part.entry}
+            value={typeof value === "string" ? value : ""}
+            disabled={disabled}
+            invalid={Boolean(verdict && same && !part.right && fresh)}
+            onChange={(v) => keeper.set(place, v)}
+          />
+        ) : (
+          <ChoiceField
+            part={part.id}
+            entry={part.entry}
+            value={Array.isArray(value) ? value : []}
+            disabled={disabled}
+            onChange={(v) => keeper.set(place, v)}
+          />
+        )}
+        {field?.elsewhere && <Elsewhere keeper={keeper} place={place} theirs={field.elsewhere.response} />}
+        {verdict && <Verdict verdict={verdict} showEntry={!same || part.right} />}
+      </div>
+    </section>
+  );
+}
+
+type ElsewhereProps = { keeper: Keeper; place: Place; theirs: Schemas["ResponseView"] };
+
+function Elsewhere({ keeper, place, theirs }: ElsewhereProps) {
+  const shown = typeof theirs === "string" ? theirs || "nothing" : "another choice";
+  return (
+    <div role="alert" className={classes.elsewhere}>
+      <p>
+        Another window has changed this answer to <code>{shown}</code>. Which one shall stay?
+      </p>
+      <Button size="xs" variant="default" onClick={() => keeper.settle(place, true)}>
+        What stands here
+      </Button>
+      <Button size="xs" variant="default" onClick={() => keeper.settle(place, false)}>
+        The other one
+      </Button>
+    </div>
+  );
+}

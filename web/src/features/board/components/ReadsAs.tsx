@@ -1,0 +1,57 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useEffect, useState } from "react";
+import { Maths } from "../../../shared/Maths";
+import { readQuery } from "../queries";
+import classes from "./ReadsAs.module.css";
+
+type Props = { assignment: string; question: number; part: string; entry: string; id: string };
+
+/** How the entry was understood, while it is typed. It never blocks typing. */
+export function ReadsAs({ assignment, question, part, entry, id }: Props) {
+  const [settled, setSettled] = useState(entry);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(entry), 70);
+    return () => window.clearTimeout(timer);
+  }, [entry]);
+  const blank = settled.trim() === "";
+  const reading = useQuery({
+    ...readQuery(assignment, question, part, settled),
+    enabled: !blank,
+    placeholderData: keepPreviousData,
+  });
+  const read = blank ? undefined : reading.data;
+  return (
+    <div className={classes.reads} id={id} aria-live="polite" data-testid={`reads-as-${part}`}>
+      <span className={classes.label}>Reads as</span>
+      {!read && (
+        <span className={classes.dim}>{reading.isError && !blank ? "no answer from the server" : "…"}</span>
+      )}
+      {read && !read.problem && <Maths latex={read.reads_as} spoken={read.speech} />}
+      {read?.problem && (
+        <span className={classes.problem}>
+          <Marked entry={settled} start={read.problem.start} end={read.problem.end} />
+          <span>{read.problem.words}</span>
+        </span>
+      )}
+      {read?.cautions.map((caution) => (
+        <span key={caution} className={classes.caution}>
+          {caution}
+        </span>
+      ))}
+    </div>
+  );
+}
+
+/** The entry with the place marked that cannot be read. */
+function Marked({ entry, start, end }: { entry: string; start: number; end: number }) {
+  const chars = [...entry];
+  const to = Math.max(end, start + 1);
+  const wrong = chars.slice(start, to).join("");
+  return (
+    <code className={classes.marked}>
+      {chars.slice(0, start).join("")}
+      <mark>{wrong || "\u2423"}</mark>
+      {chars.slice(to).join("")}
+    </code>
+  );
+}

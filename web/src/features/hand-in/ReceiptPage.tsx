@@ -1,0 +1,63 @@
+import { Button, Skeleton } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
+import { api, ask } from "../../api/client";
+import { Frame } from "../../app/Frame";
+import { Trouble } from "../../shared/Trouble";
+import { moment, percent, points } from "../../shared/when";
+import classes from "./HandIn.module.css";
+import { receiptQuery } from "./queries";
+
+export function ReceiptPage() {
+  const { id, number } = useParams({ from: "/signed-in/work/$id/receipt/$number" });
+  const receipt = useQuery(receiptQuery(id, Number(number)));
+  const queryClient = useQueryClient();
+  const navigate = useNavigate();
+  const takeBack = useMutation({
+    mutationFn: () => ask(api.POST("/api/assignments/{id}/take-back", { params: { path: { id } } })),
+    onSuccess: async () => {
+      await queryClient.invalidateQueries();
+      await navigate({ to: "/work/$id", params: { id } });
+    },
+  });
+  const data = receipt.data;
+  return (
+    <Frame
+      trail={[{ label: data?.title ?? "Assignment", to: `/work/${id}` }, { label: `Receipt ${number}` }]}
+    >
+      {receipt.error && <Trouble error={receipt.error} />}
+      {receipt.isPending && <Skeleton height={240} aria-label="Loading the receipt" />}
+      {data && (
+        <article className={classes.sheet}>
+          <p className={classes.dim}>
+            {data.class_title} · receipt {data.hand_in.number}
+          </p>
+          <h1>{data.taken_back ? "Taken back" : "Handed in"}</h1>
+          <p className={classes.record}>
+            {data.title}, {moment(data.hand_in.at)}
+            {data.hand_in.late ? ", late" : ""}: <strong>{percent(data.hand_in.score.percent)}</strong> (
+            {points(data.hand_in.score.points)} of {data.hand_in.score.of} points)
+          </p>
+          {data.recorded && (
+            <p>
+              Your recorded score is {percent(data.recorded.percent)}; the{" "}
+              {data.best_counts ? "best" : "last"} hand-in counts.{" "}
+              {data.can_carry_on && `You can work on until ${moment(data.closes)}.`}
+            </p>
+          )}
+          {takeBack.error && <Trouble error={takeBack.error} />}
+          <div className={classes.actions}>
+            <Button component={Link} to="/">
+              To Week
+            </Button>
+            {data.can_take_back && !data.taken_back && (
+              <Button variant="default" loading={takeBack.isPending} onClick={() => takeBack.mutate()}>
+                Take back
+              </Button>
+            )}
+          </div>
+        </article>
+      )}
+    </Frame>
+  );
+}

@@ -1,0 +1,83 @@
+import type { Schemas } from "../api/client";
+import { Maths } from "./Maths";
+import classes from "./Prose.module.css";
+
+type Inline = Schemas["InlineView"];
+type Block = Schemas["BlockView"];
+
+/** One line of a question's text. */
+export function Line({ content }: { content: Inline[] }) {
+  return content.map((piece, i) => {
+    const key = i;
+    switch (piece.type) {
+      case "text":
+        return <span key={key}>{piece.value}</span>;
+      case "strong":
+        return <strong key={key}>{piece.value}</strong>;
+      case "emphasis":
+        return <em key={key}>{piece.value}</em>;
+      case "math":
+        return <Maths key={key} latex={piece.value} />;
+      default:
+        return <Maths key={key} latex={piece.value} display />;
+    }
+  });
+}
+
+/** A question's text. */
+export function Prose({ blocks }: { blocks: Block[] }) {
+  return (
+    <div className={classes.prose}>
+      {blocks.map((block, i) => {
+        // biome-ignore lint/suspicious/noArrayIndexKey: the blocks of a question never change places
+        return <OneBlock key={i} block={block} />;
+      })}
+    </div>
+  );
+}
+
+function OneBlock({ block }: { block: Block }) {
+  if (block.type === "paragraph") {
+    return (
+      <p>
+        <Line content={block.content} />
+      </p>
+    );
+  }
+  if (block.type === "list") {
+    const items = block.items.map((item, i) => (
+      // biome-ignore lint/suspicious/noArrayIndexKey: as above
+      <li key={i}>
+        <Line content={item} />
+      </li>
+    ));
+    return block.ordered ? <ol>{items}</ol> : <ul>{items}</ul>;
+  }
+  return (
+    <table>
+      <thead>
+        <tr>
+          {block.head.map((cell, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: as above
+            <th key={i}>
+              <Line content={cell} />
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {block.rows.map((row, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: as above
+          <tr key={i}>
+            {row.map((cell, j) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: as above
+              <td key={j}>
+                <Line content={cell} />
+              </td>
+            ))}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
