@@ -10,8 +10,13 @@ use crate::work::Work;
 #[derive(Clone, Debug, PartialEq)]
 pub enum Command {
     /// Seeds of set A, one a question; used only the first time.
-    Open { seeds: Vec<u64> },
-    Check { question: usize, parts: Vec<MarkedPart> },
+    Open {
+        seeds: Vec<u64>,
+    },
+    Check {
+        question: usize,
+        parts: Vec<MarkedPart>,
+    },
     HandIn,
     TakeBack,
 }
@@ -123,15 +128,29 @@ pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: Offs
 ///
 /// # Errors
 /// Why it may not.
-pub fn may_draft(assignment: &Assignment, work: &Work, question: usize, part: &str, now: OffsetDateTime) -> Result<(), Refusal> {
+pub fn may_draft(
+    assignment: &Assignment,
+    work: &Work,
+    question: usize,
+    part: &str,
+    now: OffsetDateTime,
+) -> Result<(), Refusal> {
     if now >= assignment.settings.closes {
         return Err(Refusal::Closed);
     }
     if work.opened_at.is_none() {
         return Err(Refusal::NotOpened);
     }
-    let set = work.questions.get(question).and_then(|q| q.current()).ok_or(Refusal::NoSuchQuestion)?;
-    if set.parts.iter().any(|p| p.id == part) { Ok(()) } else { Err(Refusal::NoSuchPart) }
+    let set = work
+        .questions
+        .get(question)
+        .and_then(|q| q.current())
+        .ok_or(Refusal::NoSuchQuestion)?;
+    if set.parts.iter().any(|p| p.id == part) {
+        Ok(())
+    } else {
+        Err(Refusal::NoSuchPart)
+    }
 }
 
 /// Says what a check would mark, or why it would not, before any marking is done.
@@ -159,7 +178,10 @@ pub fn prepare_check(
     if assignment.settings.checking == Checking::Simultaneous {
         return Err(Refusal::CheckedAtHandIn);
     }
-    if responses.iter().any(|(id, _)| !set.parts.iter().any(|p| p.id == *id)) {
+    if responses
+        .iter()
+        .any(|(id, _)| !set.parts.iter().any(|p| p.id == *id))
+    {
         return Err(Refusal::NoSuchPart);
     }
     if set.is_right() {
@@ -181,16 +203,42 @@ pub fn prepare_check(
     if parts.iter().all(|(id, response)| set.has_tried(id, response)) {
         return Err(Refusal::AlreadyTried);
     }
-    Ok(ToMark { set: state.sets.len() - 1, seed: set.seed, parts })
+    Ok(ToMark {
+        set: state.sets.len() - 1,
+        seed: set.seed,
+        parts,
+    })
 }
 
-fn check(assignment: &Assignment, work: &Work, question: usize, parts: &[MarkedPart], now: OffsetDateTime) -> Decision {
-    let responses: Vec<(String, Response)> = parts.iter().map(|p| (p.part.clone(), p.response.clone())).collect();
+fn check(
+    assignment: &Assignment,
+    work: &Work,
+    question: usize,
+    parts: &[MarkedPart],
+    now: OffsetDateTime,
+) -> Decision {
+    let responses: Vec<(String, Response)> = parts
+        .iter()
+        .map(|p| (p.part.clone(), p.response.clone()))
+        .collect();
     let wanted = prepare_check(assignment, work, question, &responses, now)?;
-    let set = work.questions.get(question).and_then(|q| q.current()).ok_or(Refusal::NoSuchQuestion)?;
-    let marked: Vec<&MarkedPart> =
-        parts.iter().filter(|p| wanted.parts.iter().any(|(id, r)| *id == p.part && *r == p.response)).collect();
-    let used_a_try = marked.iter().any(|p| p.verdict.costs && !set.has_tried(&p.part, &p.response));
+    let set = work
+        .questions
+        .get(question)
+        .and_then(|q| q.current())
+        .ok_or(Refusal::NoSuchQuestion)?;
+    let marked: Vec<&MarkedPart> = parts
+        .iter()
+        .filter(|p| {
+            wanted
+                .parts
+                .iter()
+                .any(|(id, r)| *id == p.part && *r == p.response)
+        })
+        .collect();
+    let used_a_try = marked
+        .iter()
+        .any(|p| p.verdict.costs && !set.has_tried(&p.part, &p.response));
     let parts = marked
         .into_iter()
         .map(|p| {
@@ -208,7 +256,12 @@ fn check(assignment: &Assignment, work: &Work, question: usize, parts: &[MarkedP
             }
         })
         .collect();
-    Ok(vec![Event::Checked(Checked { question, set: wanted.set, parts, used_a_try })])
+    Ok(vec![Event::Checked(Checked {
+        question,
+        set: wanted.set,
+        parts,
+        used_a_try,
+    })])
 }
 
 fn hand_in(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> Decision {
@@ -225,7 +278,10 @@ fn hand_in(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> Decisio
     if settings.hand_in_needs == HandInNeeds::EveryQuestionAttempted && untouched {
         return Err(Refusal::QuestionsLeft);
     }
-    Ok(vec![Event::HandedIn { late, recorded: recorded_now(assignment, work, now) }])
+    Ok(vec![Event::HandedIn {
+        late,
+        recorded: recorded_now(assignment, work, now),
+    }])
 }
 
 /// The score a hand-in at this moment would record.
@@ -236,5 +292,9 @@ pub fn recorded_now(assignment: &Assignment, work: &Work, now: OffsetDateTime) -
         _ => 0,
     };
     let points = score.points * f64::from(100 - taken_off) / 100.0;
-    RecordedScore { points, of: score.of, taken_off }
+    RecordedScore {
+        points,
+        of: score.of,
+        taken_off,
+    }
 }

@@ -7,9 +7,14 @@ use time::OffsetDateTime;
 #[serde(tag = "kind", rename_all = "snake_case")]
 pub enum Event {
     /// The first opening: fixes the seed of set A of every question.
-    Opened { seeds: Vec<u64> },
+    Opened {
+        seeds: Vec<u64>,
+    },
     Checked(Checked),
-    HandedIn { late: bool, recorded: RecordedScore },
+    HandedIn {
+        late: bool,
+        recorded: RecordedScore,
+    },
     TakenBack,
 }
 
@@ -52,7 +57,11 @@ pub struct RecordedScore {
 impl RecordedScore {
     /// 0 to 100.
     pub fn percent(&self) -> f64 {
-        if self.of == 0 { 0.0 } else { 100.0 * self.points / f64::from(self.of) }
+        if self.of == 0 {
+            0.0
+        } else {
+            100.0 * self.points / f64::from(self.of)
+        }
     }
 }
 

@@ -13,8 +13,10 @@ mod work;
 #[cfg(test)]
 mod tests;
 
-pub use decide::{Command, recorded_now, MarkedPart, Refusal, ToMark, decide, may_draft, prepare_check};
+pub use decide::{Command, MarkedPart, Refusal, ToMark, decide, may_draft, prepare_check, recorded_now};
 pub use event::{Checked, CheckedPart, Event, Recorded, RecordedScore};
 pub use score::{Forecast, QuestionScore, Score, forecast, score_so_far};
-pub use settings::{Assignment, Checking, HandInNeeds, ItemRef, Kind, LateRule, PartRef, Settings, WhichCounts};
+pub use settings::{
+    Assignment, Checking, HandInNeeds, ItemRef, Kind, LateRule, PartRef, Settings, WhichCounts,
+};
 pub use work::{HandIn, PartState, QuestionState, SetState, State, TryRecord, Work, fold, state};

@@ -114,7 +114,10 @@ pub struct Assignment {
 impl Assignment {
     /// Tries on one set of a question; `None` is unlimited.
     pub fn max_attempts(&self, question: usize) -> Option<u32> {
-        self.items.get(question).and_then(|i| i.max_attempts).or(self.settings.max_attempts)
+        self.items
+            .get(question)
+            .and_then(|i| i.max_attempts)
+            .or(self.settings.max_attempts)
     }
 
     pub fn total_points(&self) -> u32 {

@@ -12,22 +12,39 @@ fn noon() -> OffsetDateTime {
 }
 
 fn assignment() -> Assignment {
-    let part = |id: &str| PartRef { id: id.into(), share: 1 };
+    let part = |id: &str| PartRef {
+        id: id.into(),
+        share: 1,
+    };
     Assignment {
         settings: Settings::homework(noon() - Duration::days(2), noon() + Duration::days(2)),
         items: vec![
-            ItemRef { points: 2, parts: vec![part("a")], max_attempts: None },
-            ItemRef { points: 4, parts: vec![part("a"), part("b")], max_attempts: None },
+            ItemRef {
+                points: 2,
+                parts: vec![part("a")],
+                max_attempts: None,
+            },
+            ItemRef {
+                points: 4,
+                parts: vec![part("a"), part("b")],
+                max_attempts: None,
+            },
         ],
     }
 }
 
 /// The key of every part is 5.
 fn marked(part: &str, entry: &str) -> MarkedPart {
-    let marking = Marker::new(&AnswerBlock::plain(AnswerKind::Number, "5")).unwrap().mark(entry);
+    let marking = Marker::new(&AnswerBlock::plain(AnswerKind::Number, "5"))
+        .unwrap()
+        .mark(entry);
     let costs = marking.outcome.costs_a_try();
     let verdict = ResponseVerdict { marking, costs };
-    MarkedPart { part: part.into(), response: Response::Text(entry.into()), verdict }
+    MarkedPart {
+        part: part.into(),
+        response: Response::Text(entry.into()),
+        verdict,
+    }
 }
 
 struct Bench {
@@ -38,7 +55,11 @@ struct Bench {
 
 impl Bench {
     fn opened() -> Self {
-        let mut bench = Bench { assignment: assignment(), events: Vec::new(), now: noon() };
+        let mut bench = Bench {
+            assignment: assignment(),
+            events: Vec::new(),
+            now: noon(),
+        };
         bench.run(&Command::Open { seeds: vec![11, 12] }).unwrap();
         bench
     }
@@ -51,7 +72,11 @@ impl Bench {
         let events = decide(&self.assignment, &self.work(), command, self.now)?;
         for event in events {
             let number = u32::try_from(self.events.len()).unwrap() + 1;
-            self.events.push(Recorded { number, at: self.now, event });
+            self.events.push(Recorded {
+                number,
+                at: self.now,
+                event,
+            });
         }
         Ok(())
     }
@@ -78,7 +103,10 @@ fn a_wrong_answer_uses_a_try_and_a_right_one_earns_full_points() {
     bench.check(0, &[("a", "5")]).unwrap();
     assert_eq!(bench.points(), 2.0);
     let score = score_so_far(&bench.assignment, &bench.work());
-    assert_eq!((score.questions[0].set, score.questions[0].on_try), (Some(0), Some(2)));
+    assert_eq!(
+        (score.questions[0].set, score.questions[0].on_try),
+        (Some(0), Some(2))
+    );
 }
 
 #[rstest]
@@ -88,7 +116,14 @@ fn what_cannot_be_read_costs_nothing(#[case] entry: &str) {
     let mut bench = Bench::opened();
     bench.check(0, &[("a", entry)]).unwrap();
     assert_eq!(bench.tries_used(0), 0);
-    assert_eq!(bench.work().questions[0].sets[0].parts[0].last.as_ref().unwrap().outcome, Outcome::Unreadable);
+    assert_eq!(
+        bench.work().questions[0].sets[0].parts[0]
+            .last
+            .as_ref()
+            .unwrap()
+            .outcome,
+        Outcome::Unreadable
+    );
 }
 
 #[test]
@@ -133,10 +168,21 @@ fn a_hand_in_records_the_score_and_work_may_go_on() {
     bench.run(&Command::HandIn).unwrap();
     bench.check(1, &[("a", "5")]).unwrap();
     let work = bench.work();
-    assert_eq!(work.counting_hand_in(&bench.assignment).unwrap().recorded.points, 2.0);
+    assert_eq!(
+        work.counting_hand_in(&bench.assignment).unwrap().recorded.points,
+        2.0
+    );
     assert_eq!(state(&bench.assignment, &work, bench.now), State::HandedIn);
     bench.run(&Command::HandIn).unwrap();
-    assert_eq!(bench.work().counting_hand_in(&bench.assignment).unwrap().recorded.points, 4.0);
+    assert_eq!(
+        bench
+            .work()
+            .counting_hand_in(&bench.assignment)
+            .unwrap()
+            .recorded
+            .points,
+        4.0
+    );
 }
 
 #[test]
@@ -144,7 +190,10 @@ fn a_hand_in_can_be_taken_back_once() {
     let mut bench = Bench::opened();
     bench.run(&Command::HandIn).unwrap();
     bench.run(&Command::TakeBack).unwrap();
-    assert_eq!(state(&bench.assignment, &bench.work(), bench.now), State::UnderWay);
+    assert_eq!(
+        state(&bench.assignment, &bench.work(), bench.now),
+        State::UnderWay
+    );
     assert_eq!(bench.run(&Command::TakeBack), Err(Refusal::NothingToTakeBack));
 }
 
@@ -177,7 +226,10 @@ fn late_work_follows_its_rule(#[case] late: LateRule, #[case] expected: Result<f
     bench.check(0, &[("a", "5")]).unwrap();
     bench.now = noon() + Duration::days(3);
     let outcome = bench.run(&Command::HandIn);
-    assert_eq!(outcome.map(|()| bench.work().hand_ins[0].recorded.points), expected);
+    assert_eq!(
+        outcome.map(|()| bench.work().hand_ins[0].recorded.points),
+        expected
+    );
 }
 
 #[rstest]
@@ -194,9 +246,15 @@ fn nothing_can_be_done_outside_the_dates(#[case] days: i64, #[case] refusal: Ref
 fn a_closed_one_says_whether_anything_was_handed_in() {
     let mut bench = Bench::opened();
     let later = noon() + Duration::days(3);
-    assert_eq!(state(&bench.assignment, &bench.work(), later), State::Closed { handed_in: false });
+    assert_eq!(
+        state(&bench.assignment, &bench.work(), later),
+        State::Closed { handed_in: false }
+    );
     bench.run(&Command::HandIn).unwrap();
-    assert_eq!(state(&bench.assignment, &bench.work(), later), State::Closed { handed_in: true });
+    assert_eq!(
+        state(&bench.assignment, &bench.work(), later),
+        State::Closed { handed_in: true }
+    );
 }
 
 #[test]
@@ -219,7 +277,13 @@ fn the_forecast_counts_the_next_two_open_questions() {
     let mut bench = Bench::opened();
     bench.check(0, &[("a", "5")]).unwrap();
     let score = score_so_far(&bench.assignment, &bench.work());
-    assert_eq!(forecast(&bench.assignment, &score), Some(Forecast { questions: 1, percent: 100.0 }));
+    assert_eq!(
+        forecast(&bench.assignment, &score),
+        Some(Forecast {
+            questions: 1,
+            percent: 100.0
+        })
+    );
 }
 
 #[test]

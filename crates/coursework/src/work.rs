@@ -64,7 +64,9 @@ pub enum State {
     UnderWay,
     HandedIn,
     /// Past closing, with a hand-in or without one.
-    Closed { handed_in: bool },
+    Closed {
+        handed_in: bool,
+    },
 }
 
 /// Folds events into the state they mean.
@@ -75,7 +77,10 @@ pub fn fold(assignment: &Assignment, events: &[Recorded]) -> Work {
         match &recorded.event {
             Event::Opened { seeds } => work.open(assignment, seeds, recorded.at),
             Event::Checked(checked) => work.check(checked, recorded.at),
-            Event::HandedIn { late, recorded: score } => work.hand_ins.push(HandIn {
+            Event::HandedIn {
+                late,
+                recorded: score,
+            } => work.hand_ins.push(HandIn {
                 number: u32::try_from(work.hand_ins.len()).unwrap_or(u32::MAX) + 1,
                 at: recorded.at,
                 late: *late,
@@ -109,7 +114,10 @@ impl Work {
                     parts: item
                         .parts
                         .iter()
-                        .map(|p| PartState { id: p.id.clone(), ..PartState::default() })
+                        .map(|p| PartState {
+                            id: p.id.clone(),
+                            ..PartState::default()
+                        })
                         .collect(),
                     tries: Vec::new(),
                 }],
@@ -118,16 +126,26 @@ impl Work {
     }
 
     fn check(&mut self, checked: &Checked, at: OffsetDateTime) {
-        let Some(set) = self.questions.get_mut(checked.question).and_then(|q| q.sets.get_mut(checked.set)) else {
+        let Some(set) = self
+            .questions
+            .get_mut(checked.question)
+            .and_then(|q| q.sets.get_mut(checked.set))
+        else {
             return;
         };
         if checked.used_a_try {
             set.tries_used += 1;
         }
-        set.tries.push(TryRecord { at, parts: checked.parts.clone(), used_a_try: checked.used_a_try });
+        set.tries.push(TryRecord {
+            at,
+            parts: checked.parts.clone(),
+            used_a_try: checked.used_a_try,
+        });
         let this_try = u32::try_from(set.tries.len()).unwrap_or(u32::MAX);
         for marked in &checked.parts {
-            let Some(part) = set.parts.iter_mut().find(|p| p.id == marked.part) else { continue };
+            let Some(part) = set.parts.iter_mut().find(|p| p.id == marked.part) else {
+                continue;
+            };
             // A part once right stays right, and keeps the verdict that made it so.
             if part.right {
                 continue;
@@ -150,10 +168,13 @@ impl Work {
     pub fn counting_hand_in(&self, assignment: &Assignment) -> Option<&HandIn> {
         match assignment.settings.which_counts {
             WhichCounts::Last => self.standing_hand_ins().next_back(),
-            WhichCounts::Best => self.standing_hand_ins().fold(None, |best: Option<&HandIn>, next| match best {
-                Some(b) if b.recorded.points >= next.recorded.points => Some(b),
-                _ => Some(next),
-            }),
+            WhichCounts::Best => {
+                self.standing_hand_ins()
+                    .fold(None, |best: Option<&HandIn>, next| match best {
+                        Some(b) if b.recorded.points >= next.recorded.points => Some(b),
+                        _ => Some(next),
+                    })
+            }
         }
     }
 }
@@ -179,7 +200,10 @@ impl SetState {
 
     /// Whether this response was already checked for this part on this set.
     pub fn has_tried(&self, part: &str, response: &Response) -> bool {
-        self.tries.iter().flat_map(|t| &t.parts).any(|p| p.part == part && same_response(&p.response, response))
+        self.tries
+            .iter()
+            .flat_map(|t| &t.parts)
+            .any(|p| p.part == part && same_response(&p.response, response))
     }
 }
 

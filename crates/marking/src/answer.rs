@@ -282,17 +282,32 @@ impl AnswerBlock {
             ("complex", self.complex, is(&[K::Number, K::Expression])),
             ("domain", !self.domain.is_empty(), !is(&[K::Number, K::Text])),
             ("up_to", self.up_to.is_some(), is(&[K::Expression, K::Vector])),
-            ("constant_letter", self.constant_letter.is_some(), is(&[K::Expression])),
+            (
+                "constant_letter",
+                self.constant_letter.is_some(),
+                is(&[K::Expression]),
+            ),
             ("solved_for", self.solved_for.is_some(), is(&[K::Equation])),
             ("same", self.same.is_some(), is(&[K::Equation])),
             ("variable", self.variable.is_some(), is(&[K::Interval])),
-            ("partial", self.partial, is(&[K::Tuple, K::Vector, K::Matrix, K::Set, K::List])),
+            (
+                "partial",
+                self.partial,
+                is(&[K::Tuple, K::Vector, K::Matrix, K::Set, K::List]),
+            ),
             ("basis", self.basis.is_some(), is(&[K::Vector])),
-            ("case", self.case.is_some() || self.close.is_some(), is(&[K::Text])),
+            (
+                "case",
+                self.case.is_some() || self.close.is_some(),
+                is(&[K::Text]),
+            ),
         ];
         for (option, set, allowed) in given {
             if set && !allowed {
-                return Err(FaultyBlock::OptionOfOtherKind { option, kind: self.kind });
+                return Err(FaultyBlock::OptionOfOtherKind {
+                    option,
+                    kind: self.kind,
+                });
             }
         }
         if self.unit_shown && self.unit.is_none() {

@@ -16,8 +16,8 @@ mod mark;
 mod verdict;
 
 pub use answer::{
-    AnswerBlock, CaseRule, ConstantLetter, DomainSpec, FaultyBlock, FormName, Key, Kind, NumberText, SameRule,
-    Tolerance, UpTo,
+    AnswerBlock, CaseRule, ConstantLetter, DomainSpec, FaultyBlock, FormName, Key, Kind, NumberText,
+    SameRule, Tolerance, UpTo,
 };
 pub use bank::*;
 pub use line::mark_line;

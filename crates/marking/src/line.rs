@@ -19,8 +19,13 @@ pub fn mark_line(line: &str) -> (Value, bool) {
     let parsed: Line = match serde_json::from_str(line) {
         Ok(parsed) => parsed,
         Err(error) => {
-            let id = serde_json::from_str::<Value>(line).ok().and_then(|v| v.get("id").cloned());
-            return (json!({"id": id.unwrap_or(Value::Null), "error": format!("this line can't be used: {error}")}), false);
+            let id = serde_json::from_str::<Value>(line)
+                .ok()
+                .and_then(|v| v.get("id").cloned());
+            return (
+                json!({"id": id.unwrap_or(Value::Null), "error": format!("this line can't be used: {error}")}),
+                false,
+            );
         }
     };
     let id = parsed.id;

@@ -89,7 +89,9 @@ pub fn slip_words(slip: Slip) -> &'static str {
         Slip::ExtraMember => "Everything right is here, and something more that is not.",
         Slip::WrongDimension => "This unit measures something else.",
         Slip::UnitScale => "The number fits another unit: check the unit.",
-        Slip::MisreadOrder => "It was read in another order than you may have meant. Look at how it reads, and use brackets.",
+        Slip::MisreadOrder => {
+            "It was read in another order than you may have meant. Look at how it reads, and use brackets."
+        }
     }
 }
 

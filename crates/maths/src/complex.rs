@@ -39,13 +39,28 @@ impl ComplexParts {
             (_, _, false) => a.plus(b),
             (_, _, true) => a.minus(b),
         };
-        Self { re: join(self.re, other.re), im: join(self.im, other.im) }
+        Self {
+            re: join(self.re, other.re),
+            im: join(self.im, other.im),
+        }
     }
 
     fn times(self, other: &Self) -> Self {
-        let product = |a: &Expr, b: &Expr| if is_zero(a) || is_zero(b) { zero() } else { a.clone().times(b.clone()) };
-        let real = Self { re: product(&self.re, &other.re), im: product(&self.re, &other.im) };
-        let cross = Self { re: product(&self.im, &other.im).negate(), im: product(&self.im, &other.re) };
+        let product = |a: &Expr, b: &Expr| {
+            if is_zero(a) || is_zero(b) {
+                zero()
+            } else {
+                a.clone().times(b.clone())
+            }
+        };
+        let real = Self {
+            re: product(&self.re, &other.re),
+            im: product(&self.re, &other.im),
+        };
+        let cross = Self {
+            re: product(&self.im, &other.im).negate(),
+            im: product(&self.im, &other.re),
+        };
         real.plus(cross, false)
     }
 
@@ -53,18 +68,31 @@ impl ComplexParts {
         if other.is_real() {
             let part = |e: Expr| if is_zero(&e) { e } else { e.over(other.re.clone()) };
             // A division by zero has to stay visible in the real part.
-            return Self { re: self.re.over(other.re.clone()), im: part(self.im) };
+            return Self {
+                re: self.re.over(other.re.clone()),
+                im: part(self.im),
+            };
         }
-        let conjugate = Self { re: other.re.clone(), im: other.im.clone().negate() };
+        let conjugate = Self {
+            re: other.re.clone(),
+            im: other.im.clone().negate(),
+        };
         let size = other.square();
         let top = self.times(&conjugate);
-        Self { re: top.re.over(size.clone()), im: top.im.over(size) }
+        Self {
+            re: top.re.over(size.clone()),
+            im: top.im.over(size),
+        }
     }
 
     /// `re² + im²`.
     fn square(&self) -> Expr {
         let square = |e: &Expr| Expr::power(e.clone(), Expr::whole(2));
-        if self.is_real() { square(&self.re) } else { square(&self.re).plus(square(&self.im)) }
+        if self.is_real() {
+            square(&self.re)
+        } else {
+            square(&self.re).plus(square(&self.im))
+        }
     }
 
     fn size(&self) -> Expr {
@@ -76,13 +104,19 @@ impl ComplexParts {
 /// function of a complex value is not known here.
 pub fn split_complex(expr: &Expr) -> Option<ComplexParts> {
     match expr {
-        Expr::Constant(Constant::I) => Some(ComplexParts { re: zero(), im: Expr::whole(1) }),
+        Expr::Constant(Constant::I) => Some(ComplexParts {
+            re: zero(),
+            im: Expr::whole(1),
+        }),
         Expr::Number(_) | Expr::Mixed(..) | Expr::Constant(_) | Expr::Variable(_) => {
             Some(ComplexParts::real(expr.clone()))
         }
         Expr::Negative(e) => {
             let p = split_complex(e)?;
-            Some(ComplexParts { re: p.re.negate(), im: p.im.negate() })
+            Some(ComplexParts {
+                re: p.re.negate(),
+                im: p.im.negate(),
+            })
         }
         Expr::Positive(e) | Expr::Group(e) => split_complex(e),
         Expr::Sum(terms) => {
@@ -108,14 +142,14 @@ pub fn split_complex(expr: &Expr) -> Option<ComplexParts> {
         Expr::Call(function, args) => call(*function, args),
         Expr::Factorial(e) => {
             let p = split_complex(e)?;
-            p.is_real().then(|| ComplexParts::real(Expr::Factorial(Box::new(p.re))))
+            p.is_real()
+                .then(|| ComplexParts::real(Expr::Factorial(Box::new(p.re))))
         }
-        Expr::Percent(e) => {
-            Some(split_complex(e)?.over(&ComplexParts::real(Expr::whole(100))))
-        }
+        Expr::Percent(e) => Some(split_complex(e)?.over(&ComplexParts::real(Expr::whole(100)))),
         Expr::Degrees(e) => {
             let p = split_complex(e)?;
-            p.is_real().then(|| ComplexParts::real(Expr::Degrees(Box::new(p.re))))
+            p.is_real()
+                .then(|| ComplexParts::real(Expr::Degrees(Box::new(p.re))))
         }
     }
 }
@@ -126,17 +160,27 @@ fn power(base: &Expr, exponent: &Expr) -> Option<ComplexParts> {
         return Some(exp(power));
     }
     let base = split_complex(base)?;
-    let rational = if power.is_real() { exact_value(&power.re) } else { None };
+    let rational = if power.is_real() {
+        exact_value(&power.re)
+    } else {
+        None
+    };
     if let Some(n) = rational.as_ref().filter(|n| n.is_integer() && !base.is_real()) {
         let size = n.numer().abs().to_u32().filter(|n| *n <= 32)?;
         let mut product = ComplexParts::real(Expr::whole(1));
         for _ in 0..size {
             product = product.times(&base);
         }
-        return Some(if n.is_negative() { ComplexParts::real(Expr::whole(1)).over(&product) } else { product });
+        return Some(if n.is_negative() {
+            ComplexParts::real(Expr::whole(1)).over(&product)
+        } else {
+            product
+        });
     }
     if base.is_real() && power.is_real() {
-        let half = rational.as_ref().is_some_and(|r| *r == BigRational::new(1.into(), 2.into()));
+        let half = rational
+            .as_ref()
+            .is_some_and(|r| *r == BigRational::new(1.into(), 2.into()));
         let even = rational.as_ref().is_some_and(|r| (r.denom() % 2i32).is_zero());
         let negative = !base.re.has_variable()
             && sign_of_constant(&base.re).is_ok_and(|(s, _)| s == std::cmp::Ordering::Less);
@@ -170,7 +214,10 @@ fn exp(p: ComplexParts) -> ComplexParts {
 /// ln|z| + i arg z for a constant z.
 fn ln(z: &ComplexParts) -> Option<ComplexParts> {
     let im = argument(z)?;
-    Some(ComplexParts { re: Expr::call(Function::Ln, z.size()), im })
+    Some(ComplexParts {
+        re: Expr::call(Function::Ln, z.size()),
+        im,
+    })
 }
 
 /// The principal argument of a constant.
@@ -203,7 +250,10 @@ fn call_root(z: &ComplexParts) -> Option<ComplexParts> {
             return Some(ComplexParts::real(root(z.re.clone())));
         }
         return Some(match sign_of_constant(&z.re).ok()?.0 {
-            O::Less => ComplexParts { re: zero(), im: root(z.re.clone().negate()) },
+            O::Less => ComplexParts {
+                re: zero(),
+                im: root(z.re.clone().negate()),
+            },
             _ => ComplexParts::real(root(z.re.clone())),
         });
     }
@@ -214,7 +264,10 @@ fn call_root(z: &ComplexParts) -> Option<ComplexParts> {
     let re = root(z.size().plus(z.re.clone()).over(two.clone()));
     let im = root(z.size().minus(z.re.clone()).over(two));
     let negative = sign_of_constant(&z.im).ok()?.0 == O::Less;
-    Some(ComplexParts { re, im: if negative { im.negate() } else { im } })
+    Some(ComplexParts {
+        re,
+        im: if negative { im.negate() } else { im },
+    })
 }
 
 fn call(function: Function, args: &[Expr]) -> Option<ComplexParts> {
@@ -235,7 +288,10 @@ fn call(function: Function, args: &[Expr]) -> Option<ComplexParts> {
             let (x, y) = (first.re.clone(), first.im.clone());
             let c = |f, e: &Expr| Expr::call(f, e.clone());
             return Some(if function == F::Sin {
-                ComplexParts { re: c(F::Sin, &x).times(c(F::Cosh, &y)), im: c(F::Cos, &x).times(c(F::Sinh, &y)) }
+                ComplexParts {
+                    re: c(F::Sin, &x).times(c(F::Cosh, &y)),
+                    im: c(F::Cos, &x).times(c(F::Sinh, &y)),
+                }
             } else {
                 ComplexParts {
                     re: c(F::Cos, &x).times(c(F::Cosh, &y)),

@@ -47,7 +47,10 @@ impl Domain {
     }
 
     pub(crate) fn is_whole(&self, name: &str) -> bool {
-        matches!(self.range(name), Range::Integer | Range::PositiveInteger | Range::NonnegativeInteger)
+        matches!(
+            self.range(name),
+            Range::Integer | Range::PositiveInteger | Range::NonnegativeInteger
+        )
     }
 
     fn is_positive(&self, name: &str) -> bool {
@@ -59,7 +62,8 @@ impl Domain {
     }
 
     pub(crate) fn normaliser(&self) -> Normaliser {
-        let pick = |test: &dyn Fn(&str) -> bool| self.0.keys().filter(|n| test(n)).cloned().collect::<Vec<_>>();
+        let pick =
+            |test: &dyn Fn(&str) -> bool| self.0.keys().filter(|n| test(n)).cloned().collect::<Vec<_>>();
         Normaliser::new(pick(&|n| self.is_positive(n)), pick(&|n| self.is_whole(n)))
     }
 }
@@ -69,11 +73,18 @@ impl Domain {
 pub enum Evidence {
     ProvedEqual,
     /// A point at which the two differ for sure.
-    ProvedDifferent { witness: Vec<(Arc<str>, BigRational)> },
+    ProvedDifferent {
+        witness: Vec<(Arc<str>, BigRational)>,
+    },
     /// No proof, but no difference at so many points to so many digits.
-    Agreed { points: usize, digits: u32 },
+    Agreed {
+        points: usize,
+        digits: u32,
+    },
     /// The entry has no value where the key has one.
-    Undefined { witness: Vec<(Arc<str>, BigRational)> },
+    Undefined {
+        witness: Vec<(Arc<str>, BigRational)>,
+    },
     /// The key has no value anywhere that was tried.
     KeyHasNoValue,
     EntryHasNoValue,
@@ -112,7 +123,12 @@ pub fn compare(key: &Expr, entry: &Expr, domain: &Domain) -> Equality {
         return compare_fixed(key, entry);
     }
     let whole = |name: &str| domain.is_whole(name);
-    let sampler = Sampler { names: &names, domain, whole: &whole, seed: seed(key, entry) };
+    let sampler = Sampler {
+        names: &names,
+        domain,
+        whole: &whole,
+        seed: seed(key, entry),
+    };
     let mut trial = Trial::default();
     let first = sampler.points(10, 0);
     if let Some(verdict) = trial.run(&sampler, key, entry, &first) {
@@ -135,7 +151,12 @@ pub fn compare(key: &Expr, entry: &Expr, domain: &Domain) -> Equality {
         }
     }
     if trial.strikes >= 2 {
-        return Equality::new(false, Evidence::Undefined { witness: trial.strike.unwrap_or_default() });
+        return Equality::new(
+            false,
+            Evidence::Undefined {
+                witness: trial.strike.unwrap_or_default(),
+            },
+        );
     }
     if proved == Ok(true) && trial.valid > 0 {
         return Equality::new(true, Evidence::ProvedEqual);
@@ -156,7 +177,14 @@ fn compare_fixed(key: &Expr, entry: &Expr) -> Equality {
         Ok(_) => Equality::new(false, Evidence::ProvedDifferent { witness: Vec::new() }),
         Err(Undefined::NoValue) => {
             let key_fails = sign_of_constant(key) == Err(Undefined::NoValue);
-            Equality::new(false, if key_fails { Evidence::KeyHasNoValue } else { Evidence::EntryHasNoValue })
+            Equality::new(
+                false,
+                if key_fails {
+                    Evidence::KeyHasNoValue
+                } else {
+                    Evidence::EntryHasNoValue
+                },
+            )
         }
         Err(Undefined::Unknown) => match Domain::default().normaliser().proves_equal(key, entry) {
             Ok(true) => Equality::new(true, Evidence::ProvedEqual),
@@ -201,7 +229,12 @@ impl Trial {
                     self.strikes += 1;
                     self.strike = Some(witness(point));
                     if self.strikes >= 3 {
-                        return Some(Equality::new(false, Evidence::Undefined { witness: witness(point) }));
+                        return Some(Equality::new(
+                            false,
+                            Evidence::Undefined {
+                                witness: witness(point),
+                            },
+                        ));
                     }
                 }
                 (Err(Undefined::NoValue), _) => {}
@@ -221,7 +254,12 @@ impl Trial {
         let mut digits = u32::MAX;
         let mut entry_only_missing = 0;
         let spread = self.kept.len().div_ceil(8).max(1);
-        let chosen = self.kept.iter().step_by(spread).take(8).chain(self.unclear.iter().take(6));
+        let chosen = self
+            .kept
+            .iter()
+            .step_by(spread)
+            .take(8)
+            .chain(self.unclear.iter().take(6));
         for point in chosen {
             let mut evaluator = Evaluator::<BigFloat>::new(point, sampler.whole, 192);
             let a = evaluator.interval(key);
@@ -241,7 +279,9 @@ impl Trial {
         if points == 0 {
             let evidence = match (self.key_defined > 0, self.entry_defined > 0) {
                 (false, _) if !no_value => Evidence::KeyHasNoValue,
-                (true, false) if entry_only_missing > 0 || self.strikes > 0 || no_value => Evidence::EntryHasNoValue,
+                (true, false) if entry_only_missing > 0 || self.strikes > 0 || no_value => {
+                    Evidence::EntryHasNoValue
+                }
                 _ if no_value => Evidence::EntryHasNoValue,
                 _ => Evidence::Undecided,
             };
@@ -256,7 +296,12 @@ fn witness(point: &Point) -> Vec<(Arc<str>, BigRational)> {
 }
 
 fn different(point: &Point) -> Equality {
-    Equality::new(false, Evidence::ProvedDifferent { witness: witness(point) })
+    Equality::new(
+        false,
+        Evidence::ProvedDifferent {
+            witness: witness(point),
+        },
+    )
 }
 
 fn disjoint(a: &Interval<BigFloat>, b: &Interval<BigFloat>) -> bool {
@@ -279,7 +324,16 @@ fn is_total(expr: &Expr) -> bool {
             None => base.has_variable() || exact_value(base).is_none_or(|b| !b.is_positive()) && !is_e(base),
         },
         Expr::Call(
-            F::Sqrt | F::Root | F::Ln | F::Log | F::LogBase | F::Arcsin | F::Arccos | F::Arcsec | F::Arccsc | F::Arcosh
+            F::Sqrt
+            | F::Root
+            | F::Ln
+            | F::Log
+            | F::LogBase
+            | F::Arcsin
+            | F::Arccos
+            | F::Arcsec
+            | F::Arccsc
+            | F::Arcosh
             | F::Artanh,
             args,
         ) => args.iter().any(Expr::has_variable),
@@ -345,12 +399,22 @@ impl Sampler<'_> {
             .collect()
     }
 
-    fn draw(&self, range: &Range, place: i64, signs: usize, round: u64, numbers: &mut Numbers) -> BigRational {
+    fn draw(
+        &self,
+        range: &Range,
+        place: i64,
+        signs: usize,
+        round: u64,
+        numbers: &mut Numbers,
+    ) -> BigRational {
         let negative = signs % 2 == 1;
         // Sizes 2^-5 … 2^9 in turn, near 1 first.
         let size = |numbers: &mut Numbers| {
-            let exponents: &[i64] =
-                if round == 0 { &[0, 1, -1, 2, 0, 1] } else { &[0, -2, 3, 1, -4, 5, 2, -1, 7, 4, -3, 9] };
+            let exponents: &[i64] = if round == 0 {
+                &[0, 1, -1, 2, 0, 1]
+            } else {
+                &[0, -2, 3, 1, -4, 5, 2, -1, 7, 4, -3, 9]
+            };
             let index = usize::try_from(place).unwrap_or(0) % exponents.len();
             let exponent = exponents.get(index).copied().unwrap_or(0);
             let mantissa = 1024 + numbers.below(1023) + 1;
@@ -360,7 +424,11 @@ impl Sampler<'_> {
         };
         let whole = |numbers: &mut Numbers| {
             let near = place + numbers.below(2);
-            BigInt::from(if round == 0 { near % 7 } else { near % 23 + if place % 11 == 10 { 20 } else { 0 } })
+            BigInt::from(if round == 0 {
+                near % 7
+            } else {
+                near % 23 + if place % 11 == 10 { 20 } else { 0 }
+            })
         };
         match range {
             Range::Real => {
@@ -449,7 +517,13 @@ impl Sampler<'_> {
         }
     }
 
-    fn crossing(&self, piece: &Expr, name: &Arc<str>, a: &BigRational, b: &BigRational) -> Option<BigRational> {
+    fn crossing(
+        &self,
+        piece: &Expr,
+        name: &Arc<str>,
+        a: &BigRational,
+        b: &BigRational,
+    ) -> Option<BigRational> {
         let sign = |at: &BigRational| {
             let point: Point = std::iter::once((name.clone(), at.clone())).collect();
             let mut evaluator = Evaluator::<f64>::new(&point, self.whole, 53);
@@ -510,7 +584,11 @@ pub fn has_value(expr: &Expr) -> Result<(), Undefined> {
         has_value(child)?;
     }
     let sign = |e: &Expr| {
-        if e.has_variable() { Ok(None) } else { sign_of_constant(e).map(|(s, _)| Some(s)) }
+        if e.has_variable() {
+            Ok(None)
+        } else {
+            sign_of_constant(e).map(|(s, _)| Some(s))
+        }
     };
     let none = |bad: bool| if bad { Err(Undefined::NoValue) } else { Ok(()) };
     let equal = Some(std::cmp::Ordering::Equal);
@@ -554,7 +632,12 @@ pub fn common_point(a: &Expr, b: &Expr, domain: &Domain) -> Option<Vec<(Arc<str>
     names.sort();
     names.dedup();
     let whole = |name: &str| domain.is_whole(name);
-    let sampler = Sampler { names: &names, domain, whole: &whole, seed: 1 };
+    let sampler = Sampler {
+        names: &names,
+        domain,
+        whole: &whole,
+        seed: 1,
+    };
     let small: Vec<Point> = (1..=3i64)
         .map(|n| {
             let place = |(i, name): (usize, &Arc<str>)| {
@@ -569,7 +652,11 @@ pub fn common_point(a: &Expr, b: &Expr, domain: &Domain) -> Option<Vec<(Arc<str>
         let defined = |e: &Expr| Evaluator::<f64>::new(point, &whole, 53).interval(e);
         matches!((defined(a), defined(b)), (Ok(x), Ok(y)) if away(&x) && away(&y))
     };
-    let all = small.into_iter().chain(sampler.points(24, 0)).chain(sampler.points(24, 1)).chain(sampler.dense_points());
+    let all = small
+        .into_iter()
+        .chain(sampler.points(24, 0))
+        .chain(sampler.points(24, 1))
+        .chain(sampler.dense_points());
     all.into_iter().find(usable).map(|p| witness(&p))
 }
 

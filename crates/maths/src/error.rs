@@ -20,7 +20,10 @@ pub struct ReadError {
 
 impl ReadError {
     pub fn new(kind: ReadErrorKind, start: usize, end: usize) -> Self {
-        Self { kind, span: Span::new(start, end) }
+        Self {
+            kind,
+            span: Span::new(start, end),
+        }
     }
 }
 

@@ -49,8 +49,18 @@ pub(crate) struct Evaluator<'a, S> {
 
 impl<'a, S: End> Evaluator<'a, S> {
     pub fn new(point: &'a Point, whole: &'a dyn Fn(&str) -> bool, precision: usize) -> Self {
-        let exact_bits = if point.is_empty() { crate::limits::MAX_EXACT_BITS } else { SAMPLED_BITS };
-        Self { point, whole, cx: Context::new(precision), exact_bits, kind: std::marker::PhantomData }
+        let exact_bits = if point.is_empty() {
+            crate::limits::MAX_EXACT_BITS
+        } else {
+            SAMPLED_BITS
+        };
+        Self {
+            point,
+            whole,
+            cx: Context::new(precision),
+            exact_bits,
+            kind: std::marker::PhantomData,
+        }
     }
 
     /// The enclosure of a tree's value.
@@ -139,7 +149,11 @@ impl<'a, S: End> Evaluator<'a, S> {
             return self.exact(if minus { x - y } else { x + y });
         }
         let (x, y) = (self.enclose(a)?, self.enclose(b)?);
-        self.within(if minus { x.sub(&y, &self.cx) } else { x.add(&y, &self.cx) })
+        self.within(if minus {
+            x.sub(&y, &self.cx)
+        } else {
+            x.add(&y, &self.cx)
+        })
     }
 
     fn multiply(&mut self, a: &Value<S>, b: &Value<S>) -> Outcome<S> {
@@ -219,7 +233,11 @@ impl<'a, S: End> Evaluator<'a, S> {
     fn raise_rational(&mut self, base: &Value<S>, p: &BigRational) -> Outcome<S> {
         if let Value::Exact(b) = base {
             if b.is_zero() {
-                return if p.is_positive() { Ok(Value::Exact(BigRational::zero())) } else { Err(Undefined::NoValue) };
+                return if p.is_positive() {
+                    Ok(Value::Exact(BigRational::zero()))
+                } else {
+                    Err(Undefined::NoValue)
+                };
             }
             if p.is_integer() {
                 if let Some(v) = whole_power(b, p.numer()) {
@@ -266,7 +284,8 @@ impl<'a, S: End> Evaluator<'a, S> {
             size.sqrt(&self.cx)
         } else {
             let ln = size.ln(&mut self.cx);
-            ln.mul(&Interval::rational(p, &self.cx), &self.cx).exp(&mut self.cx)
+            ln.mul(&Interval::rational(p, &self.cx), &self.cx)
+                .exp(&mut self.cx)
         };
         self.within(if negative { result.neg() } else { result })
     }
@@ -278,7 +297,11 @@ impl<'a, S: End> Evaluator<'a, S> {
     }
 
     fn repeated(&mut self, base: &Interval<S>, n: u32) -> Result<Interval<S>, Undefined> {
-        let base = if n.is_multiple_of(2) { base.abs(&self.cx) } else { base.clone() };
+        let base = if n.is_multiple_of(2) {
+            base.abs(&self.cx)
+        } else {
+            base.clone()
+        };
         let mut result: Option<Interval<S>> = None;
         let mut square = base;
         let mut left = n;
@@ -294,7 +317,10 @@ impl<'a, S: End> Evaluator<'a, S> {
                 square = square.mul(&square, &self.cx).usable().ok_or(Undefined::Unknown)?;
             }
         }
-        result.unwrap_or_else(|| Interval::whole(1, &self.cx)).usable().ok_or(Undefined::Unknown)
+        result
+            .unwrap_or_else(|| Interval::whole(1, &self.cx))
+            .usable()
+            .ok_or(Undefined::Unknown)
     }
 
     fn sign(&self, value: &Value<S>) -> Option<Ordering> {
@@ -340,9 +366,20 @@ impl<'a, S: End> Evaluator<'a, S> {
     }
 
     fn call(&mut self, function: Function, args: &[Expr]) -> Outcome<S> {
-        let values = args.iter().map(|a| self.value(a)).collect::<Result<Vec<_>, _>>()?;
-        let exact: Option<Vec<BigRational>> =
-            values.iter().map(|v| if let Value::Exact(r) = v { Some(r.clone()) } else { None }).collect();
+        let values = args
+            .iter()
+            .map(|a| self.value(a))
+            .collect::<Result<Vec<_>, _>>()?;
+        let exact: Option<Vec<BigRational>> = values
+            .iter()
+            .map(|v| {
+                if let Value::Exact(r) = v {
+                    Some(r.clone())
+                } else {
+                    None
+                }
+            })
+            .collect();
         if let Some(v) = exact.and_then(|args| exact_call(function, &args)) {
             return self.exact(v);
         }
@@ -397,7 +434,11 @@ impl<'a, S: End> Evaluator<'a, S> {
             F::Floor | F::Ceil => {
                 let v = self.enclose(x)?;
                 let low = v.floor().ok_or(Undefined::Unknown)?;
-                Ok(Value::Exact(BigRational::from(if function == F::Floor { low } else { low + 1 })))
+                Ok(Value::Exact(BigRational::from(if function == F::Floor {
+                    low
+                } else {
+                    low + 1
+                })))
             }
             F::Sin | F::Cos => {
                 let v = self.enclose(x)?.wave(function == F::Cos, &mut self.cx);
@@ -462,7 +503,11 @@ impl<'a, S: End> Evaluator<'a, S> {
             let size = v.abs();
             if size.is_one() {
                 let half = self.half_turn()?;
-                return if v.is_negative() { self.add(&Value::Exact(BigRational::zero()), &half, true) } else { Ok(half) };
+                return if v.is_negative() {
+                    self.add(&Value::Exact(BigRational::zero()), &half, true)
+                } else {
+                    Ok(half)
+                };
             }
             if size > BigRational::one() {
                 return Err(Undefined::NoValue);
@@ -571,8 +616,15 @@ pub(crate) fn to_f64(v: &BigFloat) -> Option<f64> {
         return None;
     }
     let top = *words.last()?;
-    #[expect(clippy::cast_precision_loss, reason = "the top word alone carries more than an f64 keeps")]
+    #[expect(
+        clippy::cast_precision_loss,
+        reason = "the top word alone carries more than an f64 keeps"
+    )]
     let fraction = top as f64 / 18_446_744_073_709_551_616.0;
     let value = libm::ldexp(fraction, exponent);
-    Some(if sign == astro_float::Sign::Neg { -value } else { value })
+    Some(if sign == astro_float::Sign::Neg {
+        -value
+    } else {
+        value
+    })
 }

@@ -24,7 +24,11 @@ pub(crate) fn whole_power(base: &BigRational, exponent: &BigInt) -> Option<BigRa
         return Some(BigRational::one());
     }
     if *base == -BigRational::one() {
-        return Some(if (exponent % 2i32).is_zero() { BigRational::one() } else { -BigRational::one() });
+        return Some(if (exponent % 2i32).is_zero() {
+            BigRational::one()
+        } else {
+            -BigRational::one()
+        });
     }
     let size = exponent.abs().to_u64()?;
     if size.checked_mul(bits(base))? > MAX_EXACT_BITS + bits(base) {
@@ -32,7 +36,11 @@ pub(crate) fn whole_power(base: &BigRational, exponent: &BigInt) -> Option<BigRa
     }
     let size = usize::try_from(size).ok()?;
     let power = num_traits::pow(base.clone(), size);
-    bounded(if exponent.is_negative() { power.recip() } else { power })
+    bounded(if exponent.is_negative() {
+        power.recip()
+    } else {
+        power
+    })
 }
 
 /// The exact `k`th root, if it is rational. Negative values have one where `k` is odd.
@@ -101,7 +109,11 @@ pub fn exact_value(expr: &Expr) -> Option<BigRational> {
                 if factor.joint == Joint::Over && value.is_zero() {
                     return None;
                 }
-                total = bounded(if factor.joint == Joint::Over { total / value } else { total * value })?;
+                total = bounded(if factor.joint == Joint::Over {
+                    total / value
+                } else {
+                    total * value
+                })?;
             }
             Some(total)
         }
@@ -123,9 +135,16 @@ pub(crate) fn exact_call(function: Function, args: &[BigRational]) -> Option<Big
         F::Sqrt => exact_root(first, 2),
         F::Cbrt => exact_root(first, 3),
         F::Root => {
-            let k = first.is_integer().then(|| first.to_integer().to_i64()).flatten()?;
+            let k = first
+                .is_integer()
+                .then(|| first.to_integer().to_i64())
+                .flatten()?;
             let root = exact_root(args.get(1)?, u32::try_from(k.unsigned_abs()).ok()?)?;
-            if k > 0 { Some(root) } else { (!root.is_zero()).then(|| root.recip()) }
+            if k > 0 {
+                Some(root)
+            } else {
+                (!root.is_zero()).then(|| root.recip())
+            }
         }
         F::Abs => Some(first.abs()),
         F::Floor => Some(first.floor()),

@@ -20,7 +20,10 @@ pub(crate) struct Context {
 
 impl Context {
     pub fn new(precision: usize) -> Self {
-        Self { precision, consts: None }
+        Self {
+            precision,
+            consts: None,
+        }
     }
 
     fn with_consts<T>(&mut self, work: impl FnOnce(&mut Consts) -> T) -> Option<T> {
@@ -77,14 +80,22 @@ impl End for f64 {
             return *self;
         }
         let product = self * other;
-        if up { product.next_up() } else { product.next_down() }
+        if up {
+            product.next_up()
+        } else {
+            product.next_down()
+        }
     }
     fn div(&self, other: &Self, up: bool, _: &Context) -> Self {
         if *self == 0.0 {
             return 0.0;
         }
         let quotient = self / other;
-        if up { quotient.next_up() } else { quotient.next_down() }
+        if up {
+            quotient.next_up()
+        } else {
+            quotient.next_down()
+        }
     }
     fn sqrt(&self, up: bool, _: &Context) -> Self {
         if *self <= 0.0 {
@@ -98,7 +109,11 @@ impl End for f64 {
     }
     fn exp(&self, up: bool, _: &mut Context) -> Self {
         let v = libm::exp(*self);
-        if up { v * (1.0 + 8.0 * f64::EPSILON) + f64::MIN_POSITIVE } else { v * (1.0 - 8.0 * f64::EPSILON) }
+        if up {
+            v * (1.0 + 8.0 * f64::EPSILON) + f64::MIN_POSITIVE
+        } else {
+            v * (1.0 - 8.0 * f64::EPSILON)
+        }
     }
     fn ln(&self, up: bool, _: &mut Context) -> Self {
         widened(libm::log(*self), up)
@@ -113,7 +128,11 @@ impl End for f64 {
         widened(libm::cos(*self), up)
     }
     fn pi(up: bool, _: &mut Context) -> Self {
-        if up { std::f64::consts::PI.next_up() } else { std::f64::consts::PI }
+        if up {
+            std::f64::consts::PI.next_up()
+        } else {
+            std::f64::consts::PI
+        }
     }
     fn order(&self, other: &Self) -> Ordering {
         self.partial_cmp(other).unwrap_or(Ordering::Equal)
@@ -126,7 +145,11 @@ impl End for f64 {
         (self.abs() < 9e15).then(|| BigInt::from(libm::floor(*self) as i64))
     }
     fn log2(&self) -> i64 {
-        if *self == 0.0 { -1_000_000 } else { i64::from(libm::ilogb(*self)) + 1 }
+        if *self == 0.0 {
+            -1_000_000
+        } else {
+            i64::from(libm::ilogb(*self)) + 1
+        }
     }
 }
 
@@ -153,7 +176,11 @@ fn whole_big(n: &BigInt) -> BigFloat {
     if digits.is_empty() {
         return BigFloat::from_i8(0, 64);
     }
-    let sign = if sign == num_bigint::Sign::Minus { Sign::Neg } else { Sign::Pos };
+    let sign = if sign == num_bigint::Sign::Minus {
+        Sign::Neg
+    } else {
+        Sign::Pos
+    };
     let exponent = i32::try_from(digits.len() * 64).unwrap_or(i32::MAX);
     BigFloat::from_words(&digits, sign, exponent)
 }
@@ -237,17 +264,28 @@ impl End for BigFloat {
     fn floor(&self) -> Option<BigInt> {
         let (words, _, sign, exponent, _) = self.as_raw_parts()?;
         let total = i64::try_from(words.len() * 64).ok()?;
-        let digits: Vec<u32> = words.iter().flat_map(|w| [(*w & 0xffff_ffff) as u32, (*w >> 32) as u32]).collect();
+        let digits: Vec<u32> = words
+            .iter()
+            .flat_map(|w| [(*w & 0xffff_ffff) as u32, (*w >> 32) as u32])
+            .collect();
         let mantissa = BigInt::from_slice(num_bigint::Sign::Plus, &digits);
         let mantissa = if sign == Sign::Neg { -mantissa } else { mantissa };
         let shift = total - i64::from(exponent);
         if shift < -8192 {
             return None;
         }
-        Some(if shift >= 0 { mantissa >> shift.unsigned_abs() } else { mantissa << shift.unsigned_abs() })
+        Some(if shift >= 0 {
+            mantissa >> shift.unsigned_abs()
+        } else {
+            mantissa << shift.unsigned_abs()
+        })
     }
     fn log2(&self) -> i64 {
-        if self.is_zero() { -1_000_000_000 } else { self.exponent().map_or(1_000_000_000, i64::from) }
+        if self.is_zero() {
+            -1_000_000_000
+        } else {
+            self.exponent().map_or(1_000_000_000, i64::from)
+        }
     }
 }
 
@@ -268,7 +306,10 @@ fn greatest<S: End>(a: S, b: S) -> S {
 
 impl<S: End> Interval<S> {
     pub fn rational(value: &BigRational, cx: &Context) -> Self {
-        Self { lo: S::from_rational(value, false, cx), hi: S::from_rational(value, true, cx) }
+        Self {
+            lo: S::from_rational(value, false, cx),
+            hi: S::from_rational(value, true, cx),
+        }
     }
 
     pub fn whole(value: i64, cx: &Context) -> Self {
@@ -276,7 +317,10 @@ impl<S: End> Interval<S> {
     }
 
     pub fn pi(cx: &mut Context) -> Self {
-        Self { lo: S::pi(false, cx), hi: S::pi(true, cx) }
+        Self {
+            lo: S::pi(false, cx),
+            hi: S::pi(true, cx),
+        }
     }
 
     /// `None` if an end overflowed.
@@ -300,11 +344,17 @@ impl<S: End> Interval<S> {
     }
 
     pub fn neg(&self) -> Self {
-        Self { lo: self.hi.negated(), hi: self.lo.negated() }
+        Self {
+            lo: self.hi.negated(),
+            hi: self.lo.negated(),
+        }
     }
 
     pub fn add(&self, other: &Self, cx: &Context) -> Self {
-        Self { lo: self.lo.add(&other.lo, false, cx), hi: self.hi.add(&other.hi, true, cx) }
+        Self {
+            lo: self.lo.add(&other.lo, false, cx),
+            hi: self.hi.add(&other.hi, true, cx),
+        }
     }
 
     pub fn sub(&self, other: &Self, cx: &Context) -> Self {
@@ -348,34 +398,55 @@ impl<S: End> Interval<S> {
         match self.sign(cx) {
             Some(Ordering::Less) => self.neg(),
             Some(_) => self.clone(),
-            None => Self { lo: Self::zero(cx), hi: greatest(self.lo.negated(), self.hi.clone()) },
+            None => Self {
+                lo: Self::zero(cx),
+                hi: greatest(self.lo.negated(), self.hi.clone()),
+            },
         }
     }
 
     pub fn min(&self, other: &Self) -> Self {
-        Self { lo: least(self.lo.clone(), other.lo.clone()), hi: least(self.hi.clone(), other.hi.clone()) }
+        Self {
+            lo: least(self.lo.clone(), other.lo.clone()),
+            hi: least(self.hi.clone(), other.hi.clone()),
+        }
     }
 
     pub fn max(&self, other: &Self) -> Self {
-        Self { lo: greatest(self.lo.clone(), other.lo.clone()), hi: greatest(self.hi.clone(), other.hi.clone()) }
+        Self {
+            lo: greatest(self.lo.clone(), other.lo.clone()),
+            hi: greatest(self.hi.clone(), other.hi.clone()),
+        }
     }
 
     /// A lower end below zero counts as zero: the caller has seen that the value is not negative.
     pub fn sqrt(&self, cx: &Context) -> Self {
-        Self { lo: self.lo.sqrt(false, cx), hi: self.hi.sqrt(true, cx) }
+        Self {
+            lo: self.lo.sqrt(false, cx),
+            hi: self.hi.sqrt(true, cx),
+        }
     }
 
     pub fn exp(&self, cx: &mut Context) -> Self {
-        Self { lo: self.lo.exp(false, cx), hi: self.hi.exp(true, cx) }
+        Self {
+            lo: self.lo.exp(false, cx),
+            hi: self.hi.exp(true, cx),
+        }
     }
 
     /// The argument must be positive.
     pub fn ln(&self, cx: &mut Context) -> Self {
-        Self { lo: self.lo.ln(false, cx), hi: self.hi.ln(true, cx) }
+        Self {
+            lo: self.lo.ln(false, cx),
+            hi: self.hi.ln(true, cx),
+        }
     }
 
     pub fn atan(&self, cx: &mut Context) -> Self {
-        Self { lo: self.lo.atan(false, cx), hi: self.hi.atan(true, cx) }
+        Self {
+            lo: self.lo.atan(false, cx),
+            hi: self.hi.atan(true, cx),
+        }
     }
 
     /// sin (or cos) at the middle, widened by half the width: neither is ever steeper than 1.

@@ -34,7 +34,10 @@ pub use exact::exact_value;
 pub use limits::*;
 pub use normal::{Fraction, Normaliser};
 pub use print::{latex, latex_name, speech, text};
-pub use read::{Caution, CautionKind, Comma, Names, ReadOptions, Reading, is_reserved_name, read_expression, read_rational};
+pub use read::{
+    Caution, CautionKind, Comma, Names, ReadOptions, Reading, is_reserved_name, read_expression,
+    read_rational,
+};
 pub use tree::{Constant, Expr, Factor, Function, Joint, Literal, LiteralStyle, Term};
 pub use value::{Precision, compare_constants, sign_of_constant, within};
 pub use words::{caution_words, error_words};

@@ -176,9 +176,16 @@ impl Expr {
         let n: BigInt = n.into();
         let typed = n.magnitude().to_string();
         let negative = n.sign() == num_bigint::Sign::Minus;
-        let literal =
-            Literal { value: BigRational::from(BigInt::from(n.magnitude().clone())), typed, style: LiteralStyle::Whole };
-        if negative { Expr::Negative(Box::new(Expr::Number(literal))) } else { Expr::Number(literal) }
+        let literal = Literal {
+            value: BigRational::from(BigInt::from(n.magnitude().clone())),
+            typed,
+            style: LiteralStyle::Whole,
+        };
+        if negative {
+            Expr::Negative(Box::new(Expr::Number(literal)))
+        } else {
+            Expr::Number(literal)
+        }
     }
 
     /// An exact fraction as a tree.
@@ -186,7 +193,10 @@ impl Expr {
         if value.is_integer() {
             return Expr::whole(value.numer().clone());
         }
-        Expr::over(Expr::whole(value.numer().clone()), Expr::whole(value.denom().clone()))
+        Expr::over(
+            Expr::whole(value.numer().clone()),
+            Expr::whole(value.denom().clone()),
+        )
     }
 
     pub fn variable(name: &str) -> Expr {
@@ -206,24 +216,54 @@ impl Expr {
     }
 
     pub fn plus(self, other: Expr) -> Expr {
-        Expr::Sum(vec![Term { minus: false, expr: self }, Term { minus: false, expr: other }])
+        Expr::Sum(vec![
+            Term {
+                minus: false,
+                expr: self,
+            },
+            Term {
+                minus: false,
+                expr: other,
+            },
+        ])
     }
 
     pub fn minus(self, other: Expr) -> Expr {
-        Expr::Sum(vec![Term { minus: false, expr: self }, Term { minus: true, expr: other }])
+        Expr::Sum(vec![
+            Term {
+                minus: false,
+                expr: self,
+            },
+            Term {
+                minus: true,
+                expr: other,
+            },
+        ])
     }
 
     pub fn times(self, other: Expr) -> Expr {
         Expr::Product(vec![
-            Factor { joint: Joint::Times, expr: self },
-            Factor { joint: Joint::Times, expr: other },
+            Factor {
+                joint: Joint::Times,
+                expr: self,
+            },
+            Factor {
+                joint: Joint::Times,
+                expr: other,
+            },
         ])
     }
 
     pub fn over(self, other: Expr) -> Expr {
         Expr::Product(vec![
-            Factor { joint: Joint::Times, expr: self },
-            Factor { joint: Joint::Over, expr: other },
+            Factor {
+                joint: Joint::Times,
+                expr: self,
+            },
+            Factor {
+                joint: Joint::Over,
+                expr: other,
+            },
         ])
     }
 
@@ -254,12 +294,24 @@ impl Expr {
             Expr::Percent(e) => Expr::Percent(Box::new(change(e))),
             Expr::Degrees(e) => Expr::Degrees(Box::new(change(e))),
             Expr::Group(e) => Expr::Group(Box::new(change(e))),
-            Expr::Sum(terms) => {
-                Expr::Sum(terms.iter().map(|t| Term { minus: t.minus, expr: change(&t.expr) }).collect())
-            }
-            Expr::Product(factors) => {
-                Expr::Product(factors.iter().map(|f| Factor { joint: f.joint, expr: change(&f.expr) }).collect())
-            }
+            Expr::Sum(terms) => Expr::Sum(
+                terms
+                    .iter()
+                    .map(|t| Term {
+                        minus: t.minus,
+                        expr: change(&t.expr),
+                    })
+                    .collect(),
+            ),
+            Expr::Product(factors) => Expr::Product(
+                factors
+                    .iter()
+                    .map(|f| Factor {
+                        joint: f.joint,
+                        expr: change(&f.expr),
+                    })
+                    .collect(),
+            ),
             Expr::Power(a, b) => Expr::Power(Box::new(change(a)), Box::new(change(b))),
             Expr::Call(function, args) => Expr::Call(*function, args.iter().map(change).collect()),
         }

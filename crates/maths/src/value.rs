@@ -149,7 +149,11 @@ pub(crate) fn linear_in_pi(expr: &Expr) -> Option<(BigRational, BigRational)> {
             let mut total = (BigRational::zero(), BigRational::zero());
             for term in terms {
                 let (a, b) = linear_in_pi(&term.expr)?;
-                total = if term.minus { (total.0 - a, total.1 - b) } else { (total.0 + a, total.1 + b) };
+                total = if term.minus {
+                    (total.0 - a, total.1 - b)
+                } else {
+                    (total.0 + a, total.1 + b)
+                };
             }
             Some(total)
         }
@@ -190,7 +194,10 @@ fn separation(expr: &Expr) -> Option<i64> {
 fn bounds(expr: &Expr, roots: &mut Vec<(Expr, f64)>) -> Option<(f64, f64)> {
     if let Some(v) = exact_value(expr) {
         let size = |n: &BigInt| n.bits().to_f64().unwrap_or(f64::INFINITY);
-        return Some((size(v.numer()), if v.denom().is_one() { 0.0 } else { size(v.denom()) }));
+        return Some((
+            size(v.numer()),
+            if v.denom().is_one() { 0.0 } else { size(v.denom()) },
+        ));
     }
     match expr {
         Expr::Negative(e) | Expr::Positive(e) | Expr::Group(e) => bounds(e, roots),
@@ -207,7 +214,11 @@ fn bounds(expr: &Expr, roots: &mut Vec<(Expr, f64)>) -> Option<(f64, f64)> {
             let mut total = (0.0, 0.0);
             for factor in factors {
                 let (u, l) = bounds(&factor.expr, roots)?;
-                total = if factor.joint == Joint::Over { (total.0 + l, total.1 + u) } else { (total.0 + u, total.1 + l) };
+                total = if factor.joint == Joint::Over {
+                    (total.0 + l, total.1 + u)
+                } else {
+                    (total.0 + u, total.1 + l)
+                };
             }
             Some(total)
         }
@@ -217,16 +228,32 @@ fn bounds(expr: &Expr, roots: &mut Vec<(Expr, f64)>) -> Option<(f64, f64)> {
             let (mut u, mut l) = bounds(base, roots)?;
             if !p.is_integer() {
                 (u, l) = rooted(u, l, k);
-                remember(roots, &Expr::power((**base).clone(), Expr::rational(&BigRational::new(1.into(), p.denom().clone()))), k);
+                remember(
+                    roots,
+                    &Expr::power(
+                        (**base).clone(),
+                        Expr::rational(&BigRational::new(1.into(), p.denom().clone())),
+                    ),
+                    k,
+                );
             }
-            Some(if p.is_negative() { (l * n, u * n) } else { (u * n, l * n) })
+            Some(if p.is_negative() {
+                (l * n, u * n)
+            } else {
+                (u * n, l * n)
+            })
         }
         Expr::Call(function, args) => call_bounds(expr, *function, args, roots),
         _ => None,
     }
 }
 
-fn call_bounds(expr: &Expr, function: Function, args: &[Expr], roots: &mut Vec<(Expr, f64)>) -> Option<(f64, f64)> {
+fn call_bounds(
+    expr: &Expr,
+    function: Function,
+    args: &[Expr],
+    roots: &mut Vec<(Expr, f64)>,
+) -> Option<(f64, f64)> {
     use Function as F;
     match function {
         F::Sqrt | F::Cbrt => {
@@ -237,7 +264,11 @@ fn call_bounds(expr: &Expr, function: Function, args: &[Expr], roots: &mut Vec<(
         }
         F::Root => {
             let k = exact_value(args.first()?)?;
-            let size = if k.is_integer() && k.is_positive() { k.to_f64()? } else { return None };
+            let size = if k.is_integer() && k.is_positive() {
+                k.to_f64()?
+            } else {
+                return None;
+            };
             let (u, l) = bounds(args.get(1)?, roots)?;
             remember(roots, expr, size);
             Some(rooted(u, l, size))
@@ -260,14 +291,22 @@ fn call_bounds(expr: &Expr, function: Function, args: &[Expr], roots: &mut Vec<(
                 F::Sin => remember(roots, expr, sin),
                 _ => remember(roots, expr, cos * sin),
             }
-            Some(if function == F::Tan { (2.0, 2.0) } else { (1.0, 1.0) })
+            Some(if function == F::Tan {
+                (2.0, 2.0)
+            } else {
+                (1.0, 1.0)
+            })
         }
         _ => None,
     }
 }
 
 fn rooted(u: f64, l: f64, k: f64) -> (f64, f64) {
-    if u >= l { ((u + (k - 1.0) * l) / k, l) } else { (u, ((k - 1.0) * u + l) / k) }
+    if u >= l {
+        ((u + (k - 1.0) * l) / k, l)
+    } else {
+        (u, ((k - 1.0) * u + l) / k)
+    }
 }
 
 fn remember(roots: &mut Vec<(Expr, f64)>, root: &Expr, degree: f64) {

@@ -3,11 +3,11 @@
 use std::time::Instant;
 
 use actix_web::Error;
+use actix_web::HttpMessage;
 use actix_web::body::MessageBody;
 use actix_web::dev::{ServiceRequest, ServiceResponse};
 use actix_web::http::header::{HeaderName, HeaderValue};
 use actix_web::middleware::Next;
-use actix_web::HttpMessage;
 use uuid::Uuid;
 
 /// The id of a request, in the log and in the answer.
@@ -22,11 +22,16 @@ pub(crate) async fn log<B: MessageBody>(
     request.extensions_mut().insert(RequestId(id));
     let (method, started) = (request.method().clone(), Instant::now());
     let mut response = next.call(request).await?;
-    let route = response.request().match_pattern().unwrap_or_else(|| "asset".into());
+    let route = response
+        .request()
+        .match_pattern()
+        .unwrap_or_else(|| "asset".into());
     let millis = started.elapsed().as_secs_f64() * 1000.0;
     tracing::info!(%id, %method, route, status = response.status().as_u16(), millis, "request");
     if let Ok(value) = HeaderValue::from_str(&id.to_string()) {
-        response.headers_mut().insert(HeaderName::from_static("x-request-id"), value);
+        response
+            .headers_mut()
+            .insert(HeaderName::from_static("x-request-id"), value);
     }
     Ok(response)
 }

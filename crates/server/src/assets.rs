@@ -5,7 +5,7 @@ use actix_web::{HttpRequest, HttpResponse};
 use rust_embed::RustEmbed;
 
 #[derive(RustEmbed)]
-#[folder = "$CARGO_MANIFEST_DIR/../../web/dist"]
+#[folder = "../../web/dist"]
 #[allow_missing = true]
 struct Files;
 
@@ -17,13 +17,19 @@ pub(crate) async fn serve(request: HttpRequest) -> HttpResponse {
     match Files::get(name) {
         Some(file) => {
             // Files under assets/ carry a digest in their names.
-            let keep = if name.starts_with("assets/") { "public, max-age=31536000, immutable" } else { "no-cache" };
+            let keep = if name.starts_with("assets/") {
+                "public, max-age=31536000, immutable"
+            } else {
+                "no-cache"
+            };
             HttpResponse::Ok()
                 .insert_header((header::CONTENT_TYPE, file.metadata.mimetype().to_owned()))
                 .insert_header((header::CACHE_CONTROL, keep))
                 .body(file.data)
         }
         None if is_file => HttpResponse::NotFound().finish(),
-        None => HttpResponse::ServiceUnavailable().body("The front end is not built: run npm run build in web/."),
+        None => {
+            HttpResponse::ServiceUnavailable().body("The front end is not built: run npm run build in web/.")
+        }
     }
 }

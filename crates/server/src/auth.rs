@@ -36,8 +36,11 @@ impl FromRequest for SignedIn {
         let token = request.cookie(COOKIE).map(|c| c.value().to_owned());
         let site = request.app_data::<web::Data<Site>>().cloned();
         Box::pin(async move {
-            let (Some(token), Some(site)) = (token, site) else { return Err(ApiError::NotSignedIn) };
-            let person = store::find_by_session(&site.pool, &token_hash(&token), OffsetDateTime::now_utc()).await?;
+            let (Some(token), Some(site)) = (token, site) else {
+                return Err(ApiError::NotSignedIn);
+            };
+            let person =
+                store::find_by_session(&site.pool, &token_hash(&token), OffsetDateTime::now_utc()).await?;
             person.map(SignedIn).ok_or(ApiError::NotSignedIn)
         })
     }
@@ -54,7 +57,9 @@ fn token_hash(token: &str) -> Vec<u8> {
 pub fn hash_password(password: &str) -> Result<String, String> {
     let mut salt = [0u8; 16];
     getrandom::fill(&mut salt).map_err(|e| e.to_string())?;
-    let hash = Argon2::default().hash_password_with_salt(password.as_bytes(), &salt).map_err(|e| e.to_string())?;
+    let hash = Argon2::default()
+        .hash_password_with_salt(password.as_bytes(), &salt)
+        .map_err(|e| e.to_string())?;
     Ok(hash.to_string())
 }
 
@@ -74,7 +79,9 @@ pub(crate) async fn check_credentials(
     let (wrong, oldest) = store::count_recent_failures(&site.pool, address, now - minute).await?;
     if wrong >= WRONG_TRIES {
         let free = oldest.unwrap_or(now) + minute;
-        return Err(ApiError::TooManySignIns { wait_seconds: (free - now).whole_seconds().clamp(1, 60) });
+        return Err(ApiError::TooManySignIns {
+            wait_seconds: (free - now).whole_seconds().clamp(1, 60),
+        });
     }
     let found = store::find_credentials(&site.pool, name.trim()).await?;
     let hash = found.as_ref().map(|(_, hash)| hash.clone());
@@ -101,8 +108,18 @@ pub(crate) async fn start_session(site: &Site, person: PersonId) -> Result<Cooki
     let mut random = [0u8; 32];
     getrandom::fill(&mut random).map_err(|e| ApiError::Inside(e.to_string()))?;
     let token: String = random.iter().map(|b| format!("{b:02x}")).collect();
-    store::create_session(&site.pool, &token_hash(&token), person, OffsetDateTime::now_utc(), SESSION_LASTS).await?;
-    Ok(cookie(token, CookieDuration::seconds(SESSION_LASTS.whole_seconds())))
+    store::create_session(
+        &site.pool,
+        &token_hash(&token),
+        person,
+        OffsetDateTime::now_utc(),
+        SESSION_LASTS,
+    )
+    .await?;
+    Ok(cookie(
+        token,
+        CookieDuration::seconds(SESSION_LASTS.whole_seconds()),
+    ))
 }
 
 /// Ends the session of a request, if it has one, and gives the cookie that clears it.
@@ -114,7 +131,12 @@ pub(crate) async fn end_session(site: &Site, request: &HttpRequest) -> Result<Co
 }
 
 fn cookie(value: String, lasts: CookieDuration) -> Cookie<'static> {
-    Cookie::build(COOKIE, value).path("/").http_only(true).same_site(SameSite::Strict).max_age(lasts).finish()
+    Cookie::build(COOKIE, value)
+        .path("/")
+        .http_only(true)
+        .same_site(SameSite::Strict)
+        .max_age(lasts)
+        .finish()
 }
 
 /// Browsers say where a request comes from: a write from another site is refused, besides the cookie staying away.
@@ -123,7 +145,10 @@ pub(crate) async fn refuse_foreign_writes<B: MessageBody>(
     next: Next<B>,
 ) -> Result<ServiceResponse<EitherBody<B>>, actix_web::Error> {
     let reads = matches!(*request.method(), Method::GET | Method::HEAD);
-    let foreign = request.headers().get("sec-fetch-site").is_some_and(|v| v == "cross-site" || v == "same-site");
+    let foreign = request
+        .headers()
+        .get("sec-fetch-site")
+        .is_some_and(|v| v == "cross-site" || v == "same-site");
     if !reads && foreign {
         let response = ApiError::ForeignOrigin.error_response();
         return Ok(request.into_response(response).map_into_right_body());

@@ -53,9 +53,17 @@ pub fn check(files: &[PathBuf]) -> Vec<String> {
             Err(fault) => faults.push(fault),
             Ok(question) => {
                 if !ids.insert(question.id.clone()) {
-                    faults.push(format!("{}: the id `{}` occurs twice", file.display(), question.id));
+                    faults.push(format!(
+                        "{}: the id `{}` occurs twice",
+                        file.display(),
+                        question.id
+                    ));
                 }
-                faults.extend(check_question(&question).into_iter().map(|f| format!("{}: {f}", file.display())));
+                faults.extend(
+                    check_question(&question)
+                        .into_iter()
+                        .map(|f| format!("{}: {f}", file.display())),
+                );
             }
         }
     }
@@ -84,11 +92,17 @@ fn check_question(question: &Question) -> Vec<String> {
             if marking.score < 1.0 {
                 let notes = marking.notes.join(" ");
                 let outcome = marking.outcome.name();
-                faults.insert(format!("part `{}`: its own key is marked {outcome}: {notes}", part.id));
+                faults.insert(format!(
+                    "part `{}`: its own key is marked {outcome}: {notes}",
+                    part.id
+                ));
             }
         }
     }
-    let drawn = question.parts.iter().any(|p| matches!(p.interaction, Interaction::TextEntry { .. }));
+    let drawn = question
+        .parts
+        .iter()
+        .any(|p| matches!(p.interaction, Interaction::TextEntry { .. }));
     if faults.is_empty() && drawn && !question.few_answers && answers.len() < FEWEST_ANSWERS {
         let found = answers.len();
         faults.insert(format!(

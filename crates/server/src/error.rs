@@ -43,7 +43,11 @@ pub struct Problem {
 impl ApiError {
     fn parts(&self) -> (StatusCode, &'static str, String) {
         match self {
-            ApiError::NotSignedIn => (StatusCode::UNAUTHORIZED, "not_signed_in", "Please sign in.".into()),
+            ApiError::NotSignedIn => (
+                StatusCode::UNAUTHORIZED,
+                "not_signed_in",
+                "Please sign in.".into(),
+            ),
             ApiError::SignInFailed => (
                 StatusCode::UNAUTHORIZED,
                 "sign_in_failed",
@@ -54,12 +58,16 @@ impl ApiError {
                 "too_many_sign_ins",
                 format!("Too many tries from here. Wait {wait_seconds} seconds, then try again."),
             ),
-            ApiError::NotFound => {
-                (StatusCode::NOT_FOUND, "not_found", "There is nothing here that you can see.".into())
-            }
-            ApiError::ForeignOrigin => {
-                (StatusCode::FORBIDDEN, "foreign_origin", "This request came from another site.".into())
-            }
+            ApiError::NotFound => (
+                StatusCode::NOT_FOUND,
+                "not_found",
+                "There is nothing here that you can see.".into(),
+            ),
+            ApiError::ForeignOrigin => (
+                StatusCode::FORBIDDEN,
+                "foreign_origin",
+                "This request came from another site.".into(),
+            ),
             ApiError::Unusable(why) => (StatusCode::BAD_REQUEST, "unusable", why.clone()),
             ApiError::Refused(refusal) => (StatusCode::CONFLICT, refusal.code(), refusal.to_string()),
             ApiError::Store(StoreError::Conflict) => (
@@ -97,18 +105,22 @@ impl ResponseError for ApiError {
         if let ApiError::TooManySignIns { wait_seconds } = self {
             response.insert_header((header::RETRY_AFTER, wait_seconds.to_string()));
         }
-        response
-            .content_type("application/problem+json")
-            .json(Problem { code: code.into(), detail, status: status.as_u16() })
+        response.content_type("application/problem+json").json(Problem {
+            code: code.into(),
+            detail,
+            status: status.as_u16(),
+        })
     }
 }
 
 /// JSON bodies of at most 64 KiB; what cannot be read is a problem, not a page of text.
 pub(crate) fn json_config() -> web::JsonConfig {
-    web::JsonConfig::default().limit(65_536).error_handler(|error, request| {
-        note(request);
-        ApiError::Unusable(format!("The request can't be read: {error}")).into()
-    })
+    web::JsonConfig::default()
+        .limit(65_536)
+        .error_handler(|error, request| {
+            note(request);
+            ApiError::Unusable(format!("The request can't be read: {error}")).into()
+        })
 }
 
 pub(crate) fn path_config() -> web::PathConfig {

@@ -31,7 +31,10 @@ pub struct Site {
 impl Site {
     pub fn new(pool: PgPool) -> Self {
         let cores = std::thread::available_parallelism().map_or(2, usize::from);
-        Self { pool, marking: Arc::new(Semaphore::new(cores)) }
+        Self {
+            pool,
+            marking: Arc::new(Semaphore::new(cores)),
+        }
     }
 
     /// Runs computation off the async threads, a bounded number at a time.
@@ -53,14 +56,24 @@ const CONTENT_SECURITY_POLICY: &str = "default-src 'self'; script-src 'self'; st
 
 /// All routes; the server and the tests use the same.
 pub fn routes(config: &mut web::ServiceConfig) {
-    config.service(web::scope("/api").configure(api::routes).default_service(web::to(api::no_such_route)));
+    config.service(
+        web::scope("/api")
+            .configure(api::routes)
+            .default_service(web::to(api::no_such_route)),
+    );
     config.default_service(web::to(assets::serve));
 }
 
 fn fixed_headers() -> DefaultHeaders {
     DefaultHeaders::new()
-        .add((header::CONTENT_SECURITY_POLICY, HeaderValue::from_static(CONTENT_SECURITY_POLICY)))
-        .add((header::X_CONTENT_TYPE_OPTIONS, HeaderValue::from_static("nosniff")))
+        .add((
+            header::CONTENT_SECURITY_POLICY,
+            HeaderValue::from_static(CONTENT_SECURITY_POLICY),
+        ))
+        .add((
+            header::X_CONTENT_TYPE_OPTIONS,
+            HeaderValue::from_static("nosniff"),
+        ))
         .add((header::REFERRER_POLICY, HeaderValue::from_static("same-origin")))
 }
 
@@ -91,5 +104,10 @@ pub fn app(
 /// # Errors
 /// If the address cannot be used.
 pub async fn serve(site: Site, address: SocketAddr) -> std::io::Result<()> {
-    HttpServer::new(move || app(site.clone())).tcp_nodelay(true).shutdown_timeout(3).bind(address)?.run().await
+    HttpServer::new(move || app(site.clone()))
+        .tcp_nodelay(true)
+        .shutdown_timeout(3)
+        .bind(address)?
+        .run()
+        .await
 }

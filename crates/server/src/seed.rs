@@ -84,8 +84,15 @@ pub fn read_world(path: &Path) -> Result<World, String> {
 pub fn sign_ins(world: &World) -> String {
     let mut out = format!("{}\n", world.school);
     for p in &world.people {
-        let role = if p.role == WorldRole::Teacher { "teacher" } else { "student" };
-        out.push_str(&format!("  {:<16} password {:<16} {} ({role})\n", p.user_name, p.password, p.name));
+        let role = if p.role == WorldRole::Teacher {
+            "teacher"
+        } else {
+            "student"
+        };
+        out.push_str(&format!(
+            "  {:<16} password {:<16} {} ({role})\n",
+            p.user_name, p.password, p.name
+        ));
     }
     out
 }
@@ -103,18 +110,30 @@ pub async fn seed(pool: &PgPool, world: &World) -> Result<(), String> {
             person.id
         } else {
             let hash = hash_password(&p.password)?;
-            let role = if p.role == WorldRole::Teacher { Role::Teacher } else { Role::Student };
-            store::put_person(pool, &p.user_name, &p.name, &hash, role).await.map_err(fail)?
+            let role = if p.role == WorldRole::Teacher {
+                Role::Teacher
+            } else {
+                Role::Student
+            };
+            store::put_person(pool, &p.user_name, &p.name, &hash, role)
+                .await
+                .map_err(fail)?
         };
         people.push((&p.user_name, id));
     }
     let person = |name: &str| {
-        people.iter().find(|(n, _)| *n == name).map(|(_, id)| *id).ok_or_else(|| format!("there is no `{name}`"))
+        people
+            .iter()
+            .find(|(n, _)| *n == name)
+            .map(|(_, id)| *id)
+            .ok_or_else(|| format!("there is no `{name}`"))
     };
     for class in &world.classes {
         let class_id = store::put_class(pool, &class.title).await.map_err(fail)?;
         for member in &class.members {
-            store::add_member(pool, class_id, person(member)?).await.map_err(fail)?;
+            store::add_member(pool, class_id, person(member)?)
+                .await
+                .map_err(fail)?;
         }
         for assignment in &class.assignments {
             let (id, is_new) = put_assignment(pool, class_id, assignment).await?;
@@ -144,17 +163,24 @@ async fn put_assignment(pool: &PgPool, class: Uuid, a: &WorldAssignment) -> Resu
     settings.note.clone_from(&a.note);
     let mut questions = Vec::new();
     for slug in &a.questions {
-        let found = store::find_question_by_slug(pool, slug).await.map_err(|e| e.to_string())?;
-        questions.push(found.ok_or_else(|| format!("assignment `{}`: there is no question `{slug}`", a.slug))?);
+        let found = store::find_question_by_slug(pool, slug)
+            .await
+            .map_err(|e| e.to_string())?;
+        questions
+            .push(found.ok_or_else(|| format!("assignment `{}`: there is no question `{slug}`", a.slug))?);
     }
-    store::put_assignment(pool, class, &a.slug, &a.title, &settings, &questions).await.map_err(|e| e.to_string())
+    store::put_assignment(pool, class, &a.slug, &a.title, &settings, &questions)
+        .await
+        .map_err(|e| e.to_string())
 }
 
 /// Moves the dates of an assignment that has closed since the demo last ran, so that something is always due soon.
 async fn move_on(pool: &PgPool, id: Uuid, member: PersonId) -> Result<(), String> {
     let fail = |e: store::StoreError| e.to_string();
     let now = OffsetDateTime::now_utc();
-    let Some(stored) = store::find_assignment(pool, id, member).await.map_err(fail)? else { return Ok(()) };
+    let Some(stored) = store::find_assignment(pool, id, member).await.map_err(fail)? else {
+        return Ok(());
+    };
     let mut settings = stored.head.settings;
     if settings.closes > now {
         return Ok(());
@@ -167,14 +193,25 @@ async fn move_on(pool: &PgPool, id: Uuid, member: PersonId) -> Result<(), String
 
 async fn begin(pool: &PgPool, assignment_id: Uuid, student: PersonId, begun: &Begun) -> Result<(), String> {
     let fail = |e: store::StoreError| e.to_string();
-    let Some(stored) = store::find_assignment(pool, assignment_id, student).await.map_err(fail)? else {
+    let Some(stored) = store::find_assignment(pool, assignment_id, student)
+        .await
+        .map_err(fail)?
+    else {
         return Err("a student who is not in the class".into());
     };
     let assignment = crate::api::assignment_for(&stored);
-    let work_id = store::start_work(pool, assignment_id, student).await.map_err(fail)?;
-    let seeds: Vec<u64> = (0..assignment.items.len()).map(|i| 1_000 + u64::try_from(i).unwrap_or(0)).collect();
+    let work_id = store::start_work(pool, assignment_id, student)
+        .await
+        .map_err(fail)?;
+    let seeds: Vec<u64> = (0..assignment.items.len())
+        .map(|i| 1_000 + u64::try_from(i).unwrap_or(0))
+        .collect();
     let mut commands = vec![Command::Open { seeds: seeds.clone() }];
-    let entries = begun.right.iter().map(|q| (*q, None)).chain(begun.tried.iter().map(|(q, e)| (*q, Some(e))));
+    let entries = begun
+        .right
+        .iter()
+        .map(|q| (*q, None))
+        .chain(begun.tried.iter().map(|(q, e)| (*q, Some(e))));
     for (number, entry) in entries {
         let question = number.checked_sub(1).ok_or("questions count from 1")?;
         let (Some((_, source)), Some(seed)) = (stored.questions.get(question), seeds.get(question)) else {
@@ -187,9 +224,16 @@ async fn begin(pool: &PgPool, assignment_id: Uuid, student: PersonId, begun: &Be
                 (PartKind::Entry { block, .. }, None) => Response::Text(block.key.text()),
                 (PartKind::Choice { correct, .. }, _) => Response::Choices(correct.clone()),
             };
-            MarkedPart { part: part.id.clone(), verdict: part.mark(&response), response }
+            MarkedPart {
+                part: part.id.clone(),
+                verdict: part.mark(&response),
+                response,
+            }
         });
-        commands.push(Command::Check { question, parts: parts.collect() });
+        commands.push(Command::Check {
+            question,
+            parts: parts.collect(),
+        });
     }
     let mut tx = pool.begin().await.map_err(|e| e.to_string())?;
     for command in commands {
@@ -199,15 +243,29 @@ async fn begin(pool: &PgPool, assignment_id: Uuid, student: PersonId, begun: &Be
         let happened = decide(&assignment, &work, &command, now).map_err(|e| e.to_string())?;
         for event in &happened {
             let drafts = match event {
-                coursework::Event::Checked(c) => c.parts.iter().map(|p| (c.question, &p.part, &p.response)).collect(),
+                coursework::Event::Checked(c) => c
+                    .parts
+                    .iter()
+                    .map(|p| (c.question, &p.part, &p.response))
+                    .collect(),
                 _ => Vec::new(),
             };
             for (question, part, response) in drafts {
-                let draft = store::SaveDraft { question, set: 0, part, based_on: 0, response };
-                store::save_draft(&mut *tx, work_id, &draft, now).await.map_err(fail)?;
+                let draft = store::SaveDraft {
+                    question,
+                    set: 0,
+                    part,
+                    based_on: 0,
+                    response,
+                };
+                store::save_draft(&mut *tx, work_id, &draft, now)
+                    .await
+                    .map_err(fail)?;
             }
         }
-        store::append(&mut tx, work_id, work.last_event, &happened, now).await.map_err(fail)?;
+        store::append(&mut tx, work_id, work.last_event, &happened, now)
+            .await
+            .map_err(fail)?;
     }
     tx.commit().await.map_err(|e| e.to_string())
 }

@@ -3,9 +3,9 @@ use marking::Question;
 use sqlx::{PgExecutor, PgPool};
 use uuid::Uuid;
 
+use crate::Result;
 use crate::people::PersonId;
 use crate::questions::QuestionId;
-use crate::Result;
 
 /// An assignment as a list shows it.
 #[derive(Clone, Debug)]
@@ -65,9 +65,13 @@ pub async fn put_assignment(
 }
 
 pub async fn set_settings(db: impl PgExecutor<'_>, assignment: Uuid, settings: &Settings) -> Result<()> {
-    sqlx::query!("update assignments set settings = $2 where id = $1", assignment, serde_json::to_value(settings)?)
-        .execute(db)
-        .await?;
+    sqlx::query!(
+        "update assignments set settings = $2 where id = $1",
+        assignment,
+        serde_json::to_value(settings)?
+    )
+    .execute(db)
+    .await?;
     Ok(())
 }
 
@@ -86,7 +90,12 @@ pub async fn assignments_of(db: impl PgExecutor<'_>, person: PersonId) -> Result
     let mut heads = Vec::with_capacity(rows.len());
     for r in rows {
         let settings = serde_json::from_value(r.settings)?;
-        heads.push(AssignmentHead { id: r.id, title: r.title, class_title: r.class_title, settings });
+        heads.push(AssignmentHead {
+            id: r.id,
+            title: r.title,
+            class_title: r.class_title,
+            settings,
+        });
     }
     heads.sort_by_key(|h: &AssignmentHead| (h.settings.due, h.id));
     Ok(heads)
@@ -119,6 +128,11 @@ pub async fn find_assignment(pool: &PgPool, id: Uuid, person: PersonId) -> Resul
         questions.push((QuestionId(r.id), serde_json::from_value(r.content)?));
     }
     let settings = serde_json::from_value(head.settings)?;
-    let head = AssignmentHead { id: head.id, title: head.title, class_title: head.class_title, settings };
+    let head = AssignmentHead {
+        id: head.id,
+        title: head.title,
+        class_title: head.class_title,
+        settings,
+    };
     Ok(Some(StoredAssignment { head, questions }))
 }

@@ -11,8 +11,8 @@ pub use assignments::{
 };
 pub use drafts::{Draft, SaveDraft, drafts_of, save_draft};
 pub use people::{
-    Person, PersonId, Role, add_member, count_recent_failures, create_session, delete_session, find_by_session,
-    find_credentials, put_class, put_person, record_failure,
+    Person, PersonId, Role, add_member, count_recent_failures, create_session, delete_session,
+    find_by_session, find_credentials, put_class, put_person, record_failure,
 };
 pub use questions::{QuestionId, find_question_by_slug, put_question};
 pub use works::{WorkId, append, events_of, find_work, lock_work, start_work};
@@ -45,7 +45,9 @@ pub type Result<T> = std::result::Result<T, StoreError>;
 pub async fn connect(url: &str, connections: u32) -> Result<PgPool> {
     let options: PgConnectOptions = url.parse::<PgConnectOptions>()?.disable_statement_logging();
     // Testing every connection before use costs a round trip a request; a dead one shows as an error once.
-    let pool = PgPoolOptions::new().max_connections(connections).test_before_acquire(false);
+    let pool = PgPoolOptions::new()
+        .max_connections(connections)
+        .test_before_acquire(false);
     Ok(pool.connect_with(options).await?)
 }
 
@@ -57,11 +59,15 @@ pub async fn migrate(url: &str) -> Result<()> {
     let options: PgConnectOptions = url.parse()?;
     let name = options.get_database().unwrap_or("green_slate").to_owned();
     let mut server = options.clone().database("postgres").connect().await?;
-    let there: Option<i32> =
-        sqlx::query_scalar("select 1 from pg_database where datname = $1").bind(&name).fetch_optional(&mut server).await?;
+    let there: Option<i32> = sqlx::query_scalar("select 1 from pg_database where datname = $1")
+        .bind(&name)
+        .fetch_optional(&mut server)
+        .await?;
     if there.is_none() {
         let quoted = name.replace('"', "\"\"");
-        sqlx::raw_sql(sqlx::AssertSqlSafe(format!("create database \"{quoted}\""))).execute(&mut server).await?;
+        sqlx::raw_sql(sqlx::AssertSqlSafe(format!("create database \"{quoted}\"")))
+            .execute(&mut server)
+            .await?;
     }
     server.close().await?;
     let mut database = options.connect().await?;

@@ -22,7 +22,11 @@ impl Role {
     }
 
     fn of(name: &str) -> Self {
-        if name == "teacher" { Role::Teacher } else { Role::Student }
+        if name == "teacher" {
+            Role::Teacher
+        } else {
+            Role::Student
+        }
     }
 }
 
@@ -66,8 +70,12 @@ pub async fn find_credentials(db: impl PgExecutor<'_>, user_name: &str) -> Resul
     .fetch_optional(db)
     .await?;
     Ok(row.map(|r| {
-        let person =
-            Person { id: PersonId(r.id), user_name: r.user_name, display_name: r.display_name, role: Role::of(&r.role) };
+        let person = Person {
+            id: PersonId(r.id),
+            user_name: r.user_name,
+            display_name: r.display_name,
+            role: Role::of(&r.role),
+        };
         (person, r.password_hash)
     }))
 }
@@ -93,7 +101,9 @@ pub async fn create_session(
 }
 
 pub async fn delete_session(db: impl PgExecutor<'_>, token_hash: &[u8]) -> Result<()> {
-    sqlx::query!("delete from sessions where token_hash = $1", token_hash).execute(db).await?;
+    sqlx::query!("delete from sessions where token_hash = $1", token_hash)
+        .execute(db)
+        .await?;
     Ok(())
 }
 

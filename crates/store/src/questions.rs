@@ -32,8 +32,11 @@ pub async fn put_question(
 
 /// The newest version of a question.
 pub async fn find_question_by_slug(db: impl PgExecutor<'_>, slug: &str) -> Result<Option<QuestionId>> {
-    let id = sqlx::query_scalar!("select id from questions where slug = $1 order by loaded_at desc limit 1", slug)
-        .fetch_optional(db)
-        .await?;
+    let id = sqlx::query_scalar!(
+        "select id from questions where slug = $1 order by loaded_at desc limit 1",
+        slug
+    )
+    .fetch_optional(db)
+    .await?;
     Ok(id.map(QuestionId))
 }

@@ -9,7 +9,11 @@ use crate::{Result, StoreError};
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct WorkId(pub Uuid);
 
-pub async fn find_work(db: impl PgExecutor<'_>, assignment: Uuid, student: PersonId) -> Result<Option<WorkId>> {
+pub async fn find_work(
+    db: impl PgExecutor<'_>,
+    assignment: Uuid,
+    student: PersonId,
+) -> Result<Option<WorkId>> {
     let id = sqlx::query_scalar!(
         "select id from works where assignment_id = $1 and student_id = $2",
         assignment,
@@ -37,18 +41,27 @@ pub async fn start_work(db: impl PgExecutor<'_>, assignment: Uuid, student: Pers
 
 /// Locks the work until the transaction ends, and gives its events.
 pub async fn lock_work(tx: &mut PgConnection, work: WorkId) -> Result<Vec<Recorded>> {
-    sqlx::query!("select id from works where id = $1 for update", work.0).fetch_one(&mut *tx).await?;
+    sqlx::query!("select id from works where id = $1 for update", work.0)
+        .fetch_one(&mut *tx)
+        .await?;
     events_of(tx, work).await
 }
 
 pub async fn events_of(db: impl PgExecutor<'_>, work: WorkId) -> Result<Vec<Recorded>> {
-    let rows = sqlx::query!("select number, at, body from events where work_id = $1 order by number", work.0)
-        .fetch_all(db)
-        .await?;
+    let rows = sqlx::query!(
+        "select number, at, body from events where work_id = $1 order by number",
+        work.0
+    )
+    .fetch_all(db)
+    .await?;
     let mut events = Vec::with_capacity(rows.len());
     for r in rows {
         let event: Event = serde_json::from_value(r.body)?;
-        events.push(Recorded { number: u32::try_from(r.number).unwrap_or(0), at: r.at, event });
+        events.push(Recorded {
+            number: u32::try_from(r.number).unwrap_or(0),
+            at: r.at,
+            event,
+        });
     }
     Ok(events)
 }

@@ -14,7 +14,7 @@ import { ReceiptPage } from "../features/hand-in/ReceiptPage";
 import { meQuery } from "../features/sign-in/queries";
 import { SignInPage } from "../features/sign-in/SignInPage";
 import { WeekPage } from "../features/week/WeekPage";
-import { NotHere } from "../shared/Trouble";
+import { Broken, NotHere } from "../shared/Trouble";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -82,7 +82,7 @@ export const router = createRouter({
   ]),
   context: { queryClient },
   defaultNotFoundComponent: NotHere,
-  defaultErrorComponent: NotHere,
+  defaultErrorComponent: Broken,
 });
 
 declare module "@tanstack/react-router" {

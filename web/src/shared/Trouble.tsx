@@ -25,3 +25,16 @@ export function NotHere() {
     </Frame>
   );
 }
+
+/** For a page that broke: says so, and what can be done. */
+export function Broken() {
+  return (
+    <Frame>
+      <h1>This page stopped working</h1>
+      <p>
+        What you typed is kept. <a href={window.location.href}>Load it again</a>, or{" "}
+        <Link to="/">go to Week</Link>.
+      </p>
+    </Frame>
+  );
+}

@@ -25,7 +25,11 @@ pub enum DrawError {
     #[error("number `{0}`: the list is empty, or has something that is no number")]
     BadList(String),
     #[error("number `{name}`: the formula `{formula}` can't be worked out: {why}")]
-    BadFormula { name: String, formula: String, why: String },
+    BadFormula {
+        name: String,
+        formula: String,
+        why: String,
+    },
     #[error("number `{0}` depends on itself, or on a number that is not there")]
     Circular(String),
     #[error("the condition `{0}` can't be read; it compares two sides with <, <=, >, >=, = or !=")]
@@ -64,7 +68,9 @@ pub fn draw(question: &Question, seed: u64) -> Result<Drawn, DrawError> {
     let mut dice = Dice(seed);
     let mut failed = None;
     for _ in 0..MAX_DRAWS {
-        let Some(values) = draw_once(question, &names, &mut dice)? else { continue };
+        let Some(values) = draw_once(question, &names, &mut dice)? else {
+            continue;
+        };
         failed = None;
         for condition in &question.conditions {
             if !holds(condition, &names, &values)? {
@@ -73,10 +79,15 @@ pub fn draw(question: &Question, seed: u64) -> Result<Drawn, DrawError> {
             }
         }
         if failed.is_none() {
-            return Ok(Drawn { values, rest: dice.next() });
+            return Ok(Drawn {
+                values,
+                rest: dice.next(),
+            });
         }
     }
-    Err(DrawError::TooTight(failed.unwrap_or_else(|| "distinct_from".into())))
+    Err(DrawError::TooTight(
+        failed.unwrap_or_else(|| "distinct_from".into()),
+    ))
 }
 
 /// `None` where two numbers that must differ came out the same.
@@ -89,7 +100,11 @@ fn draw_once(
     for (name, spec) in &question.numbers {
         let value = match spec {
             NumberSpec::List(list) => {
-                let texts: Vec<String> = list.one_of.iter().map(super::super::answer::NumberText::text).collect();
+                let texts: Vec<String> = list
+                    .one_of
+                    .iter()
+                    .map(super::super::answer::NumberText::text)
+                    .collect();
                 let count = u64::try_from(texts.len()).unwrap_or(0);
                 let pick = usize::try_from(dice.below(count)).unwrap_or(0);
                 let text = texts.get(pick).ok_or_else(|| DrawError::BadList(name.clone()))?;
@@ -117,18 +132,27 @@ fn draw_once(
 
 fn read_number(text: &str) -> Option<Expr> {
     let names = Names::new([]).ok()?;
-    let tree = maths::read_expression(text, &ReadOptions::number(&names)).ok()?.tree;
+    let tree = maths::read_expression(text, &ReadOptions::number(&names))
+        .ok()?
+        .tree;
     Some(exact_value(&tree).map_or(tree, |v| Expr::rational(&v)))
 }
 
 fn pick_step(name: &str, steps: &Steps, dice: &mut Dice) -> Result<Expr, DrawError> {
     let bad = || DrawError::BadRange(name.to_owned());
-    let (from, to) = (steps.from.exact().ok_or_else(bad)?, steps.to.exact().ok_or_else(bad)?);
+    let (from, to) = (
+        steps.from.exact().ok_or_else(bad)?,
+        steps.to.exact().ok_or_else(bad)?,
+    );
     let step = match &steps.step {
         Some(step) => step.exact().filter(Signed::is_positive).ok_or_else(bad)?,
         None => BigRational::from(BigInt::from(1)),
     };
-    let count = ((&to - &from) / &step).floor().to_integer().to_u64().ok_or_else(bad)?;
+    let count = ((&to - &from) / &step)
+        .floor()
+        .to_integer()
+        .to_u64()
+        .ok_or_else(bad)?;
     let at = |k: u64| &from + &step * BigInt::from(k);
     for _ in 0..64 {
         let value = at(dice.below(count.saturating_add(1)));
@@ -140,7 +164,11 @@ fn pick_step(name: &str, steps: &Steps, dice: &mut Dice) -> Result<Expr, DrawErr
 }
 
 /// Formulas, each as soon as the numbers it needs are there.
-fn work_out(question: &Question, names: &Names, values: &mut BTreeMap<String, Expr>) -> Result<(), DrawError> {
+fn work_out(
+    question: &Question,
+    names: &Names,
+    values: &mut BTreeMap<String, Expr>,
+) -> Result<(), DrawError> {
     loop {
         let mut waiting = None;
         let mut moved = false;
@@ -149,7 +177,11 @@ fn work_out(question: &Question, names: &Names, values: &mut BTreeMap<String, Ex
             if values.contains_key(name) {
                 continue;
             }
-            let bad = |why: String| DrawError::BadFormula { name: name.clone(), formula: f.formula.clone(), why };
+            let bad = |why: String| DrawError::BadFormula {
+                name: name.clone(),
+                formula: f.formula.clone(),
+                why,
+            };
             let tree = maths::read_expression(&f.formula, &ReadOptions::new(names))
                 .map_err(|e| bad(maths::error_words(&e.kind)))?
                 .tree;
@@ -172,18 +204,25 @@ fn work_out(question: &Question, names: &Names, values: &mut BTreeMap<String, Ex
 }
 
 fn put_in(tree: &Expr, values: &BTreeMap<String, Expr>) -> Expr {
-    tree.variables()
-        .iter()
-        .fold(tree.clone(), |t, name| values.get(&**name).map_or(t.clone(), |value| t.substitute(name, value)))
+    tree.variables().iter().fold(tree.clone(), |t, name| {
+        values
+            .get(&**name)
+            .map_or(t.clone(), |value| t.substitute(name, value))
+    })
 }
 
 fn holds(condition: &str, names: &Names, values: &BTreeMap<String, Expr>) -> Result<bool, DrawError> {
     use std::cmp::Ordering as O;
     let bad = || DrawError::BadCondition(condition.to_owned());
-    let sign = ["<=", ">=", "!=", "<", ">", "="].into_iter().find(|s| condition.contains(s)).ok_or_else(bad)?;
+    let sign = ["<=", ">=", "!=", "<", ">", "="]
+        .into_iter()
+        .find(|s| condition.contains(s))
+        .ok_or_else(bad)?;
     let (left, right) = condition.split_once(sign).ok_or_else(bad)?;
     let side = |text: &str| {
-        let tree = maths::read_expression(text, &ReadOptions::new(names)).map_err(|_| bad())?.tree;
+        let tree = maths::read_expression(text, &ReadOptions::new(names))
+            .map_err(|_| bad())?
+            .tree;
         Ok(put_in(&tree, values))
     };
     let (order, _) = match maths::compare_constants(&side(left)?, &side(right)?) {

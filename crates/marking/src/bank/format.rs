@@ -156,7 +156,10 @@ pub fn parse_question(yaml: &str) -> Result<Question, FormatError> {
 }
 
 fn is_id(id: &str) -> bool {
-    !id.is_empty() && id.chars().all(|c| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-')
+    !id.is_empty()
+        && id
+            .chars()
+            .all(|c| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-')
 }
 
 impl Question {
@@ -188,7 +191,12 @@ impl Question {
 
 impl Part {
     fn check_choices(&self) -> Result<(), FormatError> {
-        let Interaction::Choice { choices, max_choices, .. } = &self.interaction else { return Ok(()) };
+        let Interaction::Choice {
+            choices, max_choices, ..
+        } = &self.interaction
+        else {
+            return Ok(());
+        };
         let correct = choices.iter().filter(|c| c.correct).count();
         if *max_choices == 1 && correct != 1 {
             return Err(FormatError::OneCorrect(self.id.clone()));
@@ -198,7 +206,10 @@ impl Part {
         }
         for (i, choice) in choices.iter().enumerate() {
             if choices.iter().take(i).any(|c| c.id == choice.id) {
-                return Err(FormatError::ChoiceTwice { part: self.id.clone(), choice: choice.id.clone() });
+                return Err(FormatError::ChoiceTwice {
+                    part: self.id.clone(),
+                    choice: choice.id.clone(),
+                });
             }
         }
         Ok(())

@@ -8,6 +8,8 @@ mod render;
 mod tests;
 
 pub use draw::{DrawError, Drawn, draw};
-pub use format::{Choice, FormatError, Interaction, NumberSpec, Part, Question, parse_question, question_schema};
+pub use format::{
+    Choice, FormatError, Interaction, NumberSpec, Part, Question, parse_question, question_schema,
+};
 pub use prose::{Block, Inline};
 pub use render::{Item, ItemPart, PartKind, RenderError, Response, ResponseVerdict, ShownChoice, render};

@@ -6,9 +6,17 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(tag = "type", rename_all = "snake_case")]
 pub enum Block {
-    Paragraph { content: Vec<Inline> },
-    List { ordered: bool, items: Vec<Vec<Inline>> },
-    Table { head: Vec<Vec<Inline>>, rows: Vec<Vec<Vec<Inline>>> },
+    Paragraph {
+        content: Vec<Inline>,
+    },
+    List {
+        ordered: bool,
+        items: Vec<Vec<Inline>>,
+    },
+    Table {
+        head: Vec<Vec<Inline>>,
+        rows: Vec<Vec<Vec<Inline>>>,
+    },
 }
 
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -94,7 +102,15 @@ impl Reader {
             Tag::Strong => self.strong = true,
             Tag::Emphasis => self.emphasis = true,
             Tag::HtmlBlock => return Err(Unfit("HTML".into())),
-            other => return Err(Unfit(format!("{other:?}").split(['(', ' ']).next().unwrap_or_default().to_lowercase())),
+            other => {
+                return Err(Unfit(
+                    format!("{other:?}")
+                        .split(['(', ' '])
+                        .next()
+                        .unwrap_or_default()
+                        .to_lowercase(),
+                ));
+            }
         }
         Ok(())
     }
@@ -109,7 +125,10 @@ impl Reader {
             TagEnd::List(_) => {
                 self.in_list = false;
                 let items = std::mem::take(&mut self.items);
-                self.blocks.push(Block::List { ordered: self.ordered, items });
+                self.blocks.push(Block::List {
+                    ordered: self.ordered,
+                    items,
+                });
             }
             TagEnd::TableCell => self.row.push(std::mem::take(&mut self.line)),
             TagEnd::TableHead => self.head = std::mem::take(&mut self.row),

@@ -30,8 +30,16 @@ pub struct ItemPart {
 }
 
 pub enum PartKind {
-    Entry { marker: Marker, block: AnswerBlock, label: String },
-    Choice { shown: Vec<ShownChoice>, correct: Vec<String>, several: bool },
+    Entry {
+        marker: Marker,
+        block: AnswerBlock,
+        label: String,
+    },
+    Choice {
+        shown: Vec<ShownChoice>,
+        correct: Vec<String>,
+        several: bool,
+    },
 }
 
 /// A choice as it is shown; whether it is right stays behind.
@@ -93,15 +101,28 @@ pub fn render(question: &Question, seed: u64) -> Result<Item, RenderError> {
         let kind = match &part.interaction {
             Interaction::TextEntry { answer, label } => {
                 let block = fill_block(answer, &drawn)?;
-                let marker = Marker::new(&block)
-                    .map_err(|fault| RenderError::Block { part: part.id.clone(), fault })?;
-                PartKind::Entry { marker, block, label: label.clone() }
+                let marker = Marker::new(&block).map_err(|fault| RenderError::Block {
+                    part: part.id.clone(),
+                    fault,
+                })?;
+                PartKind::Entry {
+                    marker,
+                    block,
+                    label: label.clone(),
+                }
             }
-            Interaction::Choice { choices, max_choices, shuffle } => {
+            Interaction::Choice {
+                choices,
+                max_choices,
+                shuffle,
+            } => {
                 let mut shown = Vec::with_capacity(choices.len());
                 for choice in choices {
                     let text = one_line(prose::read(&fill(&choice.text, &drawn, Place::Prose)?)?)?;
-                    shown.push(ShownChoice { id: choice.id.clone(), text });
+                    shown.push(ShownChoice {
+                        id: choice.id.clone(),
+                        text,
+                    });
                 }
                 if *shuffle {
                     for i in (1..shown.len()).rev() {
@@ -109,8 +130,16 @@ pub fn render(question: &Question, seed: u64) -> Result<Item, RenderError> {
                         shown.swap(i, j);
                     }
                 }
-                let correct = choices.iter().filter(|c| c.correct).map(|c| c.id.clone()).collect();
-                PartKind::Choice { shown, correct, several: *max_choices != 1 }
+                let correct = choices
+                    .iter()
+                    .filter(|c| c.correct)
+                    .map(|c| c.id.clone())
+                    .collect();
+                PartKind::Choice {
+                    shown,
+                    correct,
+                    several: *max_choices != 1,
+                }
             }
         };
         parts.push(ItemPart {
@@ -135,19 +164,28 @@ impl ItemPart {
     pub fn mark(&self, response: &Response) -> ResponseVerdict {
         let marking = match (&self.kind, response) {
             (PartKind::Entry { marker, .. }, Response::Text(entry)) => marker.mark(entry),
-            (PartKind::Choice { correct, several, shown }, Response::Choices(chosen)) => {
-                mark_choices(correct, *several, shown, chosen)
-            }
+            (
+                PartKind::Choice {
+                    correct,
+                    several,
+                    shown,
+                },
+                Response::Choices(chosen),
+            ) => mark_choices(correct, *several, shown, chosen),
             _ => Marking::new(Outcome::Unreadable).note("This answer does not belong to this question."),
         };
-        let costs = marking.outcome.costs_a_try() || (self.wrong_form_costs && marking.outcome == Outcome::WrongForm);
+        let costs =
+            marking.outcome.costs_a_try() || (self.wrong_form_costs && marking.outcome == Outcome::WrongForm);
         ResponseVerdict { marking, costs }
     }
 }
 
 /// One choice is right or not; of several, a share for each right one less each wrong one, never below nothing.
 fn mark_choices(correct: &[String], several: bool, shown: &[ShownChoice], chosen: &[String]) -> Marking {
-    let mut chosen: Vec<&String> = chosen.iter().filter(|c| shown.iter().any(|s| s.id == **c)).collect();
+    let mut chosen: Vec<&String> = chosen
+        .iter()
+        .filter(|c| shown.iter().any(|s| s.id == **c))
+        .collect();
     chosen.sort();
     chosen.dedup();
     if chosen.is_empty() {
@@ -175,7 +213,9 @@ fn one_line(blocks: Vec<Block>) -> Result<Vec<Inline>, RenderError> {
     let mut blocks = blocks.into_iter();
     match (blocks.next(), blocks.next()) {
         (Some(Block::Paragraph { content }), None) => Ok(content),
-        _ => Err(RenderError::Prose(prose::Unfit("more than one line in a choice".into()))),
+        _ => Err(RenderError::Prose(prose::Unfit(
+            "more than one line in a choice".into(),
+        ))),
     }
 }
 
@@ -183,9 +223,12 @@ fn fill_block(block: &AnswerBlock, drawn: &Drawn) -> Result<AnswerBlock, RenderE
     let mut block = block.clone();
     block.key = match block.key {
         Key::Text(t) => Key::Text(fill(&t, drawn, Place::Key)?),
-        Key::Words(words) => {
-            Key::Words(words.iter().map(|w| fill(w, drawn, Place::Prose)).collect::<Result<_, _>>()?)
-        }
+        Key::Words(words) => Key::Words(
+            words
+                .iter()
+                .map(|w| fill(w, drawn, Place::Prose))
+                .collect::<Result<_, _>>()?,
+        ),
         other => other,
     };
     Ok(block)
@@ -220,12 +263,19 @@ fn fill(template: &str, drawn: &Drawn, place: Place) -> Result<String, RenderErr
             Some((name, places)) => (name, places.parse::<u32>().ok()),
             None => (inside, None),
         };
-        let value = drawn.values.get(name).ok_or_else(|| RenderError::UnknownNumber(name.to_owned()))?;
+        let value = drawn
+            .values
+            .get(name)
+            .ok_or_else(|| RenderError::UnknownNumber(name.to_owned()))?;
         match place {
             Place::Key => out.push_str(&format!("({})", maths::text(value))),
             Place::Prose => {
                 let shown = show(name, value, places)?;
-                if in_maths { push_tidied(&mut out, &shown, tail) } else { out.push_str(&shown.replace('-', "−")) }
+                if in_maths {
+                    push_tidied(&mut out, &shown, tail)
+                } else {
+                    out.push_str(&shown.replace('-', "−"))
+                }
             }
         }
         rest = tail;
@@ -260,7 +310,8 @@ fn push_tidied(out: &mut String, shown: &str, tail: &str) {
         || tail.starts_with("\\sqrt")
         || tail.starts_with("\\pi")
         || tail.starts_with("\\theta");
-    let after_factor = out.ends_with(|c: char| c.is_ascii_alphanumeric() || matches!(c, '{' | '^' | '.' | '}'));
+    let after_factor =
+        out.ends_with(|c: char| c.is_ascii_alphanumeric() || matches!(c, '{' | '^' | '.' | '}'));
     if multiplies && !after_factor && (shown == "1" || shown == "-1") {
         shown.pop();
     }
@@ -306,7 +357,11 @@ fn fixed(value: &BigRational, places: u32) -> String {
     let size = scaled.abs();
     let (whole, fraction) = (&size / &scale, &size % &scale);
     let width = usize::try_from(places).unwrap_or(0);
-    let fraction = if fraction.is_zero() { "0".repeat(width) } else { format!("{fraction:0>width$}") };
+    let fraction = if fraction.is_zero() {
+        "0".repeat(width)
+    } else {
+        format!("{fraction:0>width$}")
+    };
     format!("{sign}{whole}.{fraction}")
 }
 

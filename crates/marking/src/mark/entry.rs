@@ -4,7 +4,9 @@ use maths::{ReadError, ReadErrorKind, Span};
 
 /// Drops one name and one `=` in front (`x = 3`, `f(x) = x^2`, `= 5`). Gives the rest and how many characters went.
 pub(crate) fn drop_name(entry: &str) -> (&str, usize) {
-    let Some((head, rest)) = entry.split_once(['=', '＝']) else { return (entry, 0) };
+    let Some((head, rest)) = entry.split_once(['=', '＝']) else {
+        return (entry, 0);
+    };
     if rest.starts_with(['=', '<', '>']) || !is_answer_name(head.trim()) {
         return (entry, 0);
     }
@@ -44,9 +46,14 @@ pub(crate) fn shifted(mut error: ReadError, by: usize) -> ReadError {
 
 /// Only blanks and invisible characters.
 pub(crate) fn is_blank(entry: &str) -> bool {
-    entry.chars().all(|c| c.is_whitespace() || matches!(c, '\u{200b}'..='\u{200f}' | '\u{2060}' | '\u{feff}'))
+    entry
+        .chars()
+        .all(|c| c.is_whitespace() || matches!(c, '\u{200b}'..='\u{200f}' | '\u{2060}' | '\u{feff}'))
 }
 
 pub(crate) fn nothing_entered() -> ReadError {
-    ReadError { kind: ReadErrorKind::Empty, span: Span::new(0, 0) }
+    ReadError {
+        kind: ReadErrorKind::Empty,
+        span: Span::new(0, 0),
+    }
 }

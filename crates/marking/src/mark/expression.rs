@@ -1,6 +1,8 @@
 use std::sync::Arc;
 
-use maths::{Caution, Domain, Equality, Evidence, Expr, Names, ReadError, ReadOptions, Term, compare, split_complex};
+use maths::{
+    Caution, Domain, Equality, Evidence, Expr, Names, ReadError, ReadOptions, Term, compare, split_complex,
+};
 
 use super::entry::{drop_name, is_blank, nothing_entered, shifted};
 use super::slips::{self, fits_with_constant, fits_with_factor};
@@ -36,10 +38,20 @@ impl ExpressionRule {
         }
         let names = names_of(&all, block.complex)?;
         if !block.complex && matches!(compare(&key, &key, &domain).evidence, Evidence::KeyHasNoValue) {
-            return Err(FaultyBlock::KeyWithoutValue { key: block.key.text() });
+            return Err(FaultyBlock::KeyWithoutValue {
+                key: block.key.text(),
+            });
         }
         let letter_required = block.constant_letter == Some(ConstantLetter::Required);
-        Ok(Self { names, letters, key, domain, complex: block.complex, up_to: block.up_to, letter_required })
+        Ok(Self {
+            names,
+            letters,
+            key,
+            domain,
+            complex: block.complex,
+            up_to: block.up_to,
+            letter_required,
+        })
     }
 
     fn parse(&self, entry: &str, other_reading: bool) -> Result<(Expr, Vec<Caution>), ReadError> {
@@ -47,7 +59,10 @@ impl ExpressionRule {
             return Err(nothing_entered());
         }
         let (rest, dropped) = drop_name(entry);
-        let options = ReadOptions { other_reading, ..ReadOptions::new(&self.names) };
+        let options = ReadOptions {
+            other_reading,
+            ..ReadOptions::new(&self.names)
+        };
         let reading = maths::read_expression(rest, &options).map_err(|e| shifted(e, dropped))?;
         Ok((reading.tree, reading.cautions))
     }
@@ -64,7 +79,9 @@ impl ExpressionRule {
         };
         let shown = Shown::of(&tree, &cautions);
         let length = entry.chars().count();
-        if !self.complex && let Err(why) = maths::has_value(&tree) {
+        if !self.complex
+            && let Err(why) = maths::has_value(&tree)
+        {
             return shown.onto(without_value(why, length));
         }
         if self.up_to == Some(UpTo::Constant) {
@@ -79,7 +96,10 @@ impl ExpressionRule {
         if judged.equal {
             return shown.onto(Marking::new(Outcome::Correct).known_by(judged.evidence));
         }
-        let other = cautions.iter().any(|c| c.kind.has_other_reading()).then(|| self.parse(entry, true));
+        let other = cautions
+            .iter()
+            .any(|c| c.kind.has_other_reading())
+            .then(|| self.parse(entry, true));
         let other = other.and_then(Result::ok).map(|(tree, _)| tree);
         let fits = |key: &Expr, entry: &Expr| self.judge(key, entry).equal;
         let slip = if self.complex {
@@ -87,7 +107,11 @@ impl ExpressionRule {
         } else {
             slips::of_expression(&self.key, &tree, other.as_ref(), &self.domain, &fits)
         };
-        shown.onto(Marking::new(Outcome::Incorrect).slipped(slip).known_by(judged.evidence))
+        shown.onto(
+            Marking::new(Outcome::Incorrect)
+                .slipped(slip)
+                .known_by(judged.evidence),
+        )
     }
 
     fn judge(&self, key: &Expr, entry: &Expr) -> Equality {
@@ -96,14 +120,20 @@ impl ExpressionRule {
         }
         let judged = compare(key, entry, &self.domain);
         if !judged.equal && self.up_to == Some(UpTo::Factor) && fits_with_factor(key, entry, &self.domain) {
-            return Equality { equal: true, ..judged };
+            return Equality {
+                equal: true,
+                ..judged
+            };
         }
         judged
     }
 
     fn judge_complex(&self, key: &Expr, entry: &Expr) -> Equality {
         let (Some(k), Some(e)) = (split_complex(key), split_complex(entry)) else {
-            return Equality { equal: false, evidence: Evidence::Undecided };
+            return Equality {
+                equal: false,
+                evidence: Evidence::Undecided,
+            };
         };
         let re = compare(&k.re, &e.re, &self.domain);
         let im = compare(&k.im, &e.im, &self.domain);
@@ -119,11 +149,19 @@ impl ExpressionRule {
         let in_place = terms.iter().all(|t| !has_letter(&t.expr) || !varies(&t.expr));
         let bare = if in_place {
             terms.retain(|t| !has_letter(&t.expr));
-            terms.insert(0, Term { minus: false, expr: Expr::whole(0) });
+            terms.insert(
+                0,
+                Term {
+                    minus: false,
+                    expr: Expr::whole(0),
+                },
+            );
             Expr::Sum(terms)
         } else {
             // The letter sits inside something: judged with it put as 1.
-            self.letters.iter().fold(tree.clone(), |e, l| e.substitute(l, &Expr::whole(1)))
+            self.letters
+                .iter()
+                .fold(tree.clone(), |e, l| e.substitute(l, &Expr::whole(1)))
         };
         if let Err(why) = maths::has_value(&bare) {
             return without_value(why, length);
@@ -137,7 +175,9 @@ impl ExpressionRule {
         if !judged.equal && !fits_with_constant(&self.key, &bare, &self.domain) {
             let fits = |key: &Expr, entry: &Expr| fits_with_constant(key, entry, &self.domain);
             let slip = slips::of_expression(&self.key, &bare, None, &self.domain, &fits);
-            return Marking::new(Outcome::Incorrect).slipped(slip).known_by(judged.evidence);
+            return Marking::new(Outcome::Incorrect)
+                .slipped(slip)
+                .known_by(judged.evidence);
         }
         if !in_place {
             return wrong_form("Write the constant as an added letter: … + C.");
@@ -153,10 +193,14 @@ impl ExpressionRule {
 fn constant_letters(variables: &[String], complex: bool) -> Vec<String> {
     let taken = |letter: char| {
         let small = letter.to_ascii_lowercase();
-        variables.iter().any(|v| *v == letter.to_string() || *v == small.to_string())
+        variables
+            .iter()
+            .any(|v| *v == letter.to_string() || *v == small.to_string())
     };
-    let mut letters: Vec<String> =
-        ('A'..='Z').filter(|c| !taken(*c) && *c != 'E' && !(complex && *c == 'I')).map(String::from).collect();
+    let mut letters: Vec<String> = ('A'..='Z')
+        .filter(|c| !taken(*c) && *c != 'E' && !(complex && *c == 'I'))
+        .map(String::from)
+        .collect();
     if !variables.iter().any(|v| v == "c") {
         letters.push("c".into());
     }
@@ -168,7 +212,12 @@ fn flatten(expr: &Expr, minus: bool, into: &mut Vec<Term>) {
     match expr {
         Expr::Group(e) | Expr::Positive(e) => flatten(e, minus, into),
         Expr::Negative(e) => flatten(e, !minus, into),
-        Expr::Sum(terms) => terms.iter().for_each(|t| flatten(&t.expr, minus != t.minus, into)),
-        other => into.push(Term { minus, expr: other.clone() }),
+        Expr::Sum(terms) => terms
+            .iter()
+            .for_each(|t| flatten(&t.expr, minus != t.minus, into)),
+        other => into.push(Term {
+            minus,
+            expr: other.clone(),
+        }),
     }
 }

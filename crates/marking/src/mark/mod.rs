@@ -90,7 +90,11 @@ pub(crate) struct Shown {
 
 impl Shown {
     fn of(tree: &Expr, cautions: &[Caution]) -> Self {
-        Shown { latex: maths::latex(tree), speech: maths::speech(tree), cautions: cautions.to_vec() }
+        Shown {
+            latex: maths::latex(tree),
+            speech: maths::speech(tree),
+            cautions: cautions.to_vec(),
+        }
     }
 
     /// Puts what was read on a verdict.
@@ -106,18 +110,23 @@ impl Shown {
 }
 
 pub(crate) fn names_of(variables: &[String], complex: bool) -> Result<Names, FaultyBlock> {
-    let names = Names::new(variables.iter().map(String::as_str)).map_err(|name| FaultyBlock::BadName { name })?;
+    let names =
+        Names::new(variables.iter().map(String::as_str)).map_err(|name| FaultyBlock::BadName { name })?;
     Ok(if complex { names.with_complex() } else { names })
 }
 
 /// Reads a key, which uses the students' notation.
 pub(crate) fn read_key(key: &str, options: &ReadOptions, complex: bool) -> Result<Expr, FaultyBlock> {
-    let reading = maths::read_expression(key, options)
-        .map_err(|e| FaultyBlock::KeyUnreadable { key: key.into(), why: maths::error_words(&e.kind) })?;
+    let reading = maths::read_expression(key, options).map_err(|e| FaultyBlock::KeyUnreadable {
+        key: key.into(),
+        why: maths::error_words(&e.kind),
+    })?;
     let fault = || FaultyBlock::KeyWithoutValue { key: key.into() };
     if complex {
         let parts = maths::split_complex(&reading.tree).ok_or_else(fault)?;
-        maths::has_value(&parts.re).and_then(|()| maths::has_value(&parts.im)).map_err(|_| fault())?;
+        maths::has_value(&parts.re)
+            .and_then(|()| maths::has_value(&parts.im))
+            .map_err(|_| fault())?;
     } else {
         maths::has_value(&reading.tree).map_err(|_| fault())?;
     }
@@ -128,7 +137,11 @@ pub(crate) fn domain_of(block: &AnswerBlock, names: &Names) -> Result<Domain, Fa
     let mut ranges: BTreeMap<Arc<str>, Range> = BTreeMap::new();
     for (name, spec) in &block.domain {
         let declared = Names::new([name.as_str()]).map_err(|name| FaultyBlock::BadName { name })?;
-        let canonical = declared.variables().first().cloned().unwrap_or_else(|| Arc::from(name.as_str()));
+        let canonical = declared
+            .variables()
+            .first()
+            .cloned()
+            .unwrap_or_else(|| Arc::from(name.as_str()));
         if !names.variables().contains(&canonical) {
             return Err(FaultyBlock::DomainOfUnknown { name: name.clone() });
         }
@@ -154,7 +167,9 @@ pub(crate) fn domain_of(block: &AnswerBlock, names: &Names) -> Result<Domain, Fa
 /// An end of a range: exact if rational, else a fraction close to it.
 fn range_end(text: &str) -> Option<BigRational> {
     let names = Names::new([]).ok()?;
-    let tree = maths::read_expression(text, &ReadOptions::number(&names)).ok()?.tree;
+    let tree = maths::read_expression(text, &ReadOptions::number(&names))
+        .ok()?
+        .tree;
     if let Some(v) = maths::exact_value(&tree) {
         return Some(v);
     }

@@ -1,6 +1,6 @@
 use maths::{
-    Caution, Equality, Evidence, Expr, Function, Names, ReadError, ReadOptions, Undefined, compare, exact_value,
-    split_complex,
+    Caution, Equality, Evidence, Expr, Function, Names, ReadError, ReadOptions, Undefined, compare,
+    exact_value, split_complex,
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
@@ -37,7 +37,12 @@ impl NumberRule {
         {
             return Err(FaultyBlock::SignificantOfZero);
         }
-        Ok(Self { names, key, complex: block.complex, bound })
+        Ok(Self {
+            names,
+            key,
+            complex: block.complex,
+            bound,
+        })
     }
 
     fn parse(&self, entry: &str) -> Result<(Expr, Vec<Caution>), ReadError> {
@@ -45,14 +50,19 @@ impl NumberRule {
             return Err(nothing_entered());
         }
         let (rest, dropped) = drop_name(entry);
-        let reading =
-            maths::read_expression(rest, &ReadOptions::number(&self.names)).map_err(|e| shifted(e, dropped))?;
+        let reading = maths::read_expression(rest, &ReadOptions::number(&self.names))
+            .map_err(|e| shifted(e, dropped))?;
         Ok((reading.tree, reading.cautions))
     }
 
     fn other_reading(&self, entry: &str) -> Option<Expr> {
-        let options = ReadOptions { other_reading: true, ..ReadOptions::number(&self.names) };
-        maths::read_expression(drop_name(entry).0, &options).ok().map(|r| r.tree)
+        let options = ReadOptions {
+            other_reading: true,
+            ..ReadOptions::number(&self.names)
+        };
+        maths::read_expression(drop_name(entry).0, &options)
+            .ok()
+            .map(|r| r.tree)
     }
 
     pub fn read(&self, entry: &str) -> Result<Shown, ReadError> {
@@ -80,7 +90,11 @@ impl NumberRule {
         if judged.equal {
             return shown.onto(Marking::new(Outcome::Correct).known_by(judged.evidence));
         }
-        let other = if cautions.iter().any(|c| c.kind.has_other_reading()) { self.other_reading(entry) } else { None };
+        let other = if cautions.iter().any(|c| c.kind.has_other_reading()) {
+            self.other_reading(entry)
+        } else {
+            None
+        };
         let slip = slips::of_number(&slips::NumberSlips {
             key: &self.key,
             entry: &tree,
@@ -88,7 +102,9 @@ impl NumberRule {
             other: other.as_ref(),
             accepts: &|key, entry| self.accepts(key, entry).is_ok_and(|j| j.equal),
         });
-        let mut marking = Marking::new(Outcome::Incorrect).slipped(slip).known_by(judged.evidence);
+        let mut marking = Marking::new(Outcome::Incorrect)
+            .slipped(slip)
+            .known_by(judged.evidence);
         if slip == Some(crate::verdict::Slip::ExactWanted) {
             marking = marking.note("An exact value is wanted here, not a rounded decimal.");
         }
@@ -115,8 +131,11 @@ impl NumberRule {
             },
         };
         let equal = maths::within(entry, key, &width)?;
-        let evidence =
-            if equal { Evidence::ProvedEqual } else { Evidence::ProvedDifferent { witness: Vec::new() } };
+        let evidence = if equal {
+            Evidence::ProvedEqual
+        } else {
+            Evidence::ProvedDifferent { witness: Vec::new() }
+        };
         Ok(Equality { equal, evidence })
     }
 

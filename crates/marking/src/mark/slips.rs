@@ -1,6 +1,8 @@
 //! Why an answer is wrong, where that can be shown.
 
-use maths::{ComplexParts, Constant, Domain, Expr, Factor, Function, Joint, LiteralStyle, Term, compare, exact_value};
+use maths::{
+    ComplexParts, Constant, Domain, Expr, Factor, Function, Joint, LiteralStyle, Term, compare, exact_value,
+};
 use num_bigint::BigInt;
 use num_rational::BigRational;
 use num_traits::{Signed, Zero};
@@ -26,7 +28,9 @@ pub(crate) fn of_number(s: &NumberSlips) -> Option<Slip> {
     if !key_is_zero && fits(s.key.clone().negate()) {
         return Some(Slip::Sign);
     }
-    if sign_flips(s.entry).iter().any(|flipped| (s.accepts)(s.key, flipped))
+    if sign_flips(s.entry)
+        .iter()
+        .any(|flipped| (s.accepts)(s.key, flipped))
         || (exact_value(s.key).is_none() && sign_flips(s.key).into_iter().any(&fits))
     {
         return Some(Slip::Sign);
@@ -40,11 +44,16 @@ pub(crate) fn of_number(s: &NumberSlips) -> Option<Slip> {
                 return Some(Slip::Factor);
             }
         }
-        if (1..=12).flat_map(|n| [n, -n]).any(|n| fits(s.key.clone().times(Expr::rational(&power_of_ten(n))))) {
+        if (1..=12)
+            .flat_map(|n| [n, -n])
+            .any(|n| fits(s.key.clone().times(Expr::rational(&power_of_ten(n)))))
+        {
             return Some(Slip::PowerOfTen);
         }
     }
-    if other_angles(s.key).into_iter().any(&fits) || other_angles(s.entry).iter().any(|e| (s.accepts)(s.key, e)) {
+    if other_angles(s.key).into_iter().any(&fits)
+        || other_angles(s.entry).iter().any(|e| (s.accepts)(s.key, e))
+    {
         return Some(Slip::AngleMode);
     }
     if s.tolerance && !key_is_zero {
@@ -57,18 +66,28 @@ pub(crate) fn of_number(s: &NumberSlips) -> Option<Slip> {
     if !s.tolerance && is_rounded(s.key, s.entry) {
         return Some(Slip::ExactWanted);
     }
-    s.other.filter(|other| (s.accepts)(s.key, other)).map(|_| Slip::MisreadOrder)
+    s.other
+        .filter(|other| (s.accepts)(s.key, other))
+        .map(|_| Slip::MisreadOrder)
 }
 
 /// The tree with one term of its outermost sum turned round, each in turn.
 pub(crate) fn sign_flips(expr: &Expr) -> Vec<Expr> {
-    let Expr::Sum(terms) = expr.bare() else { return Vec::new() };
+    let Expr::Sum(terms) = expr.bare() else {
+        return Vec::new();
+    };
     (0..terms.len())
         .map(|i| {
-            let flip = |(j, t): (usize, &Term)| Term { minus: t.minus != (i == j), expr: t.expr.clone() };
+            let flip = |(j, t): (usize, &Term)| Term {
+                minus: t.minus != (i == j),
+                expr: t.expr.clone(),
+            };
             let flipped: Vec<Term> = terms.iter().enumerate().map(flip).collect();
             // The first term's own sign is not printed, so zero stands before it.
-            let mut all = vec![Term { minus: false, expr: Expr::whole(0) }];
+            let mut all = vec![Term {
+                minus: false,
+                expr: Expr::whole(0),
+            }];
             all.extend(flipped);
             Expr::Sum(all)
         })
@@ -83,22 +102,43 @@ pub(crate) fn other_angles(expr: &Expr) -> Vec<Expr> {
     };
     let arc = |f: Function| {
         use Function as F;
-        matches!(f, F::Arcsin | F::Arccos | F::Arctan | F::Arcsec | F::Arccsc | F::Arccot)
+        matches!(
+            f,
+            F::Arcsin | F::Arccos | F::Arctan | F::Arcsec | F::Arccsc | F::Arccot
+        )
     };
     if !expr.any(&|e| matches!(e, Expr::Call(f, _) if trig(*f) || arc(*f))) {
         return Vec::new();
     }
     let half_turn = || Expr::Constant(Constant::Pi).over(Expr::whole(180));
     let mut found = vec![turned(expr, &|f, arg| {
-        if trig(f) { Some((Expr::Degrees(Box::new(arg.clone())), None)) } else { None }
+        if trig(f) {
+            Some((Expr::Degrees(Box::new(arg.clone())), None))
+        } else {
+            None
+        }
     })];
     found.push(turned(expr, &|f, arg| {
-        if trig(f) && arg.any(&|e| matches!(e, Expr::Degrees(_))) { Some((without_degrees(arg), None)) } else { None }
+        if trig(f) && arg.any(&|e| matches!(e, Expr::Degrees(_))) {
+            Some((without_degrees(arg), None))
+        } else {
+            None
+        }
     }));
     found.push(turned(expr, &|f, arg| {
-        if arc(f) { Some((arg.clone(), Some(Expr::whole(1).over(half_turn())))) } else { None }
+        if arc(f) {
+            Some((arg.clone(), Some(Expr::whole(1).over(half_turn()))))
+        } else {
+            None
+        }
     }));
-    found.push(turned(expr, &|f, arg| if arc(f) { Some((arg.clone(), Some(half_turn()))) } else { None }));
+    found.push(turned(expr, &|f, arg| {
+        if arc(f) {
+            Some((arg.clone(), Some(half_turn())))
+        } else {
+            None
+        }
+    }));
     found.retain(|e| e != expr);
     found
 }
@@ -141,17 +181,31 @@ fn is_rounded(key: &Expr, entry: &Expr) -> bool {
     }
     let places = literal.typed.split_once('.').map_or(0, |(_, f)| f.len());
     let unit = power_of_ten(-i64::try_from(places).unwrap_or(0));
-    let value = if negative { -literal.value.clone() } else { literal.value.clone() };
+    let value = if negative {
+        -literal.value.clone()
+    } else {
+        literal.value.clone()
+    };
     let half = Expr::rational(&(&unit / BigInt::from(2)));
     if maths::within(entry, key, &half).unwrap_or(false) {
         return true;
     }
     // Cut off: the key lies between the entry and the next unit away from zero.
-    let next = if value.is_negative() { &value - &unit } else { &value + &unit };
-    let above = |a: &Expr, b: &BigRational| {
-        maths::compare_constants(a, &Expr::rational(b)).map(|(o, _)| o).unwrap_or(std::cmp::Ordering::Equal)
+    let next = if value.is_negative() {
+        &value - &unit
+    } else {
+        &value + &unit
     };
-    let (low, high) = if value < next { (&value, &next) } else { (&next, &value) };
+    let above = |a: &Expr, b: &BigRational| {
+        maths::compare_constants(a, &Expr::rational(b))
+            .map(|(o, _)| o)
+            .unwrap_or(std::cmp::Ordering::Equal)
+    };
+    let (low, high) = if value < next {
+        (&value, &next)
+    } else {
+        (&next, &value)
+    };
     above(key, low) == std::cmp::Ordering::Greater && above(key, high) == std::cmp::Ordering::Less
 }
 
@@ -194,7 +248,12 @@ pub(crate) fn of_expression(
 }
 
 /// The factor between two functions, read off at one point and then held against the rest.
-fn constant_ratio(key: &Expr, entry: &Expr, domain: &Domain, fits: &dyn Fn(&Expr, &Expr) -> bool) -> Option<Slip> {
+fn constant_ratio(
+    key: &Expr,
+    entry: &Expr,
+    domain: &Domain,
+    fits: &dyn Fn(&Expr, &Expr) -> bool,
+) -> Option<Slip> {
     let at = maths::common_point(key, entry, domain)?;
     let value = |e: &Expr| maths::approximate(&at_point(e, &at)).ok().filter(|v| *v != 0.0);
     let ratio = value(entry)? / value(key)?;
@@ -220,28 +279,43 @@ fn constant_ratio(key: &Expr, entry: &Expr, domain: &Domain, fits: &dyn Fn(&Expr
 
 /// A tree with its variables put in place by values.
 pub(crate) fn at_point(expr: &Expr, point: &[(std::sync::Arc<str>, BigRational)]) -> Expr {
-    point.iter().fold(expr.clone(), |e, (name, value)| e.substitute(name, &Expr::rational(value)))
+    point.iter().fold(expr.clone(), |e, (name, value)| {
+        e.substitute(name, &Expr::rational(value))
+    })
 }
 
 /// Whether the entry is the key and one added number, over the whole domain.
 pub(crate) fn fits_with_constant(key: &Expr, entry: &Expr, domain: &Domain) -> bool {
-    let Some(at) = maths::common_point(key, entry, domain) else { return false };
+    let Some(at) = maths::common_point(key, entry, domain) else {
+        return false;
+    };
     let gap = at_point(entry, &at).minus(at_point(key, &at));
     compare(&key.clone().plus(gap), entry, domain).equal
 }
 
 /// Whether the entry is the key times one number that is not zero.
 pub(crate) fn fits_with_factor(key: &Expr, entry: &Expr, domain: &Domain) -> bool {
-    let Some(at) = maths::common_point(key, entry, domain) else { return false };
+    let Some(at) = maths::common_point(key, entry, domain) else {
+        return false;
+    };
     let (k, e) = (at_point(key, &at), at_point(entry, &at));
     let is_zero = |v: &Expr| !maths::sign_of_constant(v).is_ok_and(|(s, _)| s != std::cmp::Ordering::Equal);
     if is_zero(&k) || is_zero(&e) {
         return false;
     }
     let scaled = Expr::Product(vec![
-        Factor { joint: Joint::Times, expr: Expr::Group(Box::new(key.clone())) },
-        Factor { joint: Joint::Times, expr: Expr::Group(Box::new(e)) },
-        Factor { joint: Joint::Over, expr: Expr::Group(Box::new(k)) },
+        Factor {
+            joint: Joint::Times,
+            expr: Expr::Group(Box::new(key.clone())),
+        },
+        Factor {
+            joint: Joint::Times,
+            expr: Expr::Group(Box::new(e)),
+        },
+        Factor {
+            joint: Joint::Over,
+            expr: Expr::Group(Box::new(k)),
+        },
     ]);
     compare(&scaled, entry, domain).equal
 }

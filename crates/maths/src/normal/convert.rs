@@ -32,14 +32,24 @@ impl Normaliser {
             }
             Expr::Negative(e) => {
                 let f = self.fraction(e)?;
-                Ok(Fraction { top: f.top.negated(), bottom: f.bottom })
+                Ok(Fraction {
+                    top: f.top.negated(),
+                    bottom: f.bottom,
+                })
             }
             Expr::Positive(e) | Expr::Group(e) => self.fraction(e),
             Expr::Sum(terms) => {
                 let mut total = Fraction::constant(BigRational::zero());
                 for term in terms {
                     let f = self.fraction(&term.expr)?;
-                    let f = if term.minus { Fraction { top: f.top.negated(), bottom: f.bottom } } else { f };
+                    let f = if term.minus {
+                        Fraction {
+                            top: f.top.negated(),
+                            bottom: f.bottom,
+                        }
+                    } else {
+                        f
+                    };
                     total = self.add_fractions(&total, &f)?;
                 }
                 Ok(total)
@@ -48,7 +58,11 @@ impl Normaliser {
                 let mut total = Fraction::constant(BigRational::one());
                 for factor in factors {
                     let f = self.fraction(&factor.expr)?;
-                    let f = if factor.joint == Joint::Over { self.invert(&f)? } else { f };
+                    let f = if factor.joint == Joint::Over {
+                        self.invert(&f)?
+                    } else {
+                        f
+                    };
                     total = self.mul_fractions(&total, &f)?;
                 }
                 Ok(total)
@@ -56,13 +70,19 @@ impl Normaliser {
             Expr::Power(base, exponent) => self.power(base, exponent),
             Expr::Percent(e) => {
                 let f = self.fraction(e)?;
-                Ok(Fraction { top: f.top.scaled(&BigRational::new(1.into(), 100.into())), bottom: f.bottom })
+                Ok(Fraction {
+                    top: f.top.scaled(&BigRational::new(1.into(), 100.into())),
+                    bottom: f.bottom,
+                })
             }
             Expr::Degrees(e) => {
                 let f = self.fraction(e)?;
                 let pi = self.constant(Constant::Pi)?;
                 let f = self.mul_fractions(&f, &pi)?;
-                Ok(Fraction { top: f.top.scaled(&BigRational::new(1.into(), 180.into())), bottom: f.bottom })
+                Ok(Fraction {
+                    top: f.top.scaled(&BigRational::new(1.into(), 180.into())),
+                    bottom: f.bottom,
+                })
             }
             Expr::Factorial(e) => {
                 if let Some(v) = exact_value(expr) {
@@ -125,7 +145,9 @@ impl Normaliser {
         if let Some(c) = f.as_constant() {
             return c.is_positive();
         }
-        let Some((monomial, c)) = f.top.single().filter(|_| f.bottom.is_one()) else { return false };
+        let Some((monomial, c)) = f.top.single().filter(|_| f.bottom.is_one()) else {
+            return false;
+        };
         c.is_positive()
             && monomial.iter().all(|(k, _)| match self.kernel(*k) {
                 Some(Kernel::Variable(name)) => self.positive.contains(name),
@@ -214,7 +236,10 @@ impl Normaliser {
         let iu = self.mul_fractions(&i, &u)?;
         let square = self.mul_fractions(&u, &u)?;
         let unit = if function == Function::Arcsin {
-            let rest = Fraction { top: square.top.negated(), bottom: square.bottom };
+            let rest = Fraction {
+                top: square.top.negated(),
+                bottom: square.bottom,
+            };
             let rest = self.add_fractions(&one, &rest)?;
             let root = self.power_rational(&rest, &half())?;
             self.add_fractions(&root, &iu)?
@@ -236,9 +261,15 @@ impl Normaliser {
     /// (cos u, sin u).
     fn waves(&mut self, f: &Fraction) -> Outcome<(Fraction, Fraction)> {
         let up = self.cis(f)?;
-        let minus = Fraction { top: f.top.negated(), bottom: f.bottom.clone() };
+        let minus = Fraction {
+            top: f.top.negated(),
+            bottom: f.bottom.clone(),
+        };
         let down = self.cis(&minus)?;
-        let scale = |f: Fraction, by: &BigRational| Fraction { top: f.top.scaled(by), bottom: f.bottom };
+        let scale = |f: Fraction, by: &BigRational| Fraction {
+            top: f.top.scaled(by),
+            bottom: f.bottom,
+        };
         let sum = self.add_fractions(&up, &down)?;
         let difference = self.add_fractions(&up, &scale(down, &-BigRational::one()))?;
         let i = self.constant(Constant::I)?;
@@ -248,7 +279,9 @@ impl Normaliser {
 
     fn call(&mut self, function: Function, args: &[Expr]) -> Outcome<Fraction> {
         use Function as F;
-        let (Some(first), second) = (args.first(), args.get(1)) else { return Err(Stop::TooBig) };
+        let (Some(first), second) = (args.first(), args.get(1)) else {
+            return Err(Stop::TooBig);
+        };
         match (function, second) {
             (F::Sqrt, _) => self.constant_power(first, &half()),
             (F::Cbrt, _) => self.constant_power(first, &BigRational::new(1.into(), 3.into())),
@@ -311,7 +344,10 @@ impl Normaliser {
             return Ok(Fraction::constant(BigRational::zero()));
         }
         if odd && f.top.leading_is_negative() {
-            let plus = Fraction { top: f.top.negated(), bottom: f.bottom.clone() };
+            let plus = Fraction {
+                top: f.top.negated(),
+                bottom: f.bottom.clone(),
+            };
             let id = self.intern(Kernel::Call(function, vec![plus]));
             return Ok(Fraction::poly(Poly::kernel(id, Exponent::one()).negated()));
         }
@@ -338,8 +374,14 @@ impl Normaliser {
         use Function as F;
         let up = self.exp(f)?;
         let down = self.invert(&up)?;
-        let minus = Fraction { top: down.top.negated(), bottom: down.bottom.clone() };
-        let scale = |f: Fraction| Fraction { top: f.top.scaled(&half()), bottom: f.bottom };
+        let minus = Fraction {
+            top: down.top.negated(),
+            bottom: down.bottom.clone(),
+        };
+        let scale = |f: Fraction| Fraction {
+            top: f.top.scaled(&half()),
+            bottom: f.bottom,
+        };
         let cosh = scale(self.add_fractions(&up, &down)?);
         let sinh = scale(self.add_fractions(&up, &minus)?);
         let as_wave = match function {
@@ -355,15 +397,25 @@ impl Normaliser {
 
     fn inverse_hyperbolic(&mut self, function: Function, f: &Fraction) -> Outcome<Fraction> {
         let one = Fraction::constant(BigRational::one());
-        let minus = Fraction { top: f.top.negated(), bottom: f.bottom.clone() };
+        let minus = Fraction {
+            top: f.top.negated(),
+            bottom: f.bottom.clone(),
+        };
         if function == Function::Artanh {
             let (top, bottom) = (self.add_fractions(&one, f)?, self.add_fractions(&one, &minus)?);
             let bottom = self.invert(&bottom)?;
             let ratio = self.mul_fractions(&top, &bottom)?;
             let ln = self.ln_abs(&ratio)?;
-            return Ok(Fraction { top: ln.top.scaled(&half()), bottom: ln.bottom });
+            return Ok(Fraction {
+                top: ln.top.scaled(&half()),
+                bottom: ln.bottom,
+            });
         }
-        let sign = if function == Function::Arcosh { -BigRational::one() } else { BigRational::one() };
+        let sign = if function == Function::Arcosh {
+            -BigRational::one()
+        } else {
+            BigRational::one()
+        };
         let square = self.mul_fractions(f, f)?;
         let inside = self.add_fractions(&square, &Fraction::constant(sign))?;
         let root = self.power_rational(&inside, &half())?;
@@ -373,8 +425,14 @@ impl Normaliser {
 
     fn quarter_turn_less(&mut self, f: &Fraction) -> Outcome<Fraction> {
         let pi = self.constant(Constant::Pi)?;
-        let quarter = Fraction { top: pi.top.scaled(&half()), bottom: pi.bottom };
-        let minus = Fraction { top: f.top.negated(), bottom: f.bottom.clone() };
+        let quarter = Fraction {
+            top: pi.top.scaled(&half()),
+            bottom: pi.bottom,
+        };
+        let minus = Fraction {
+            top: f.top.negated(),
+            bottom: f.bottom.clone(),
+        };
         self.add_fractions(&quarter, &minus)
     }
 
@@ -386,7 +444,10 @@ impl Normaliser {
                 for factor in factors {
                     let part = self.ln(&factor.expr)?;
                     let part = if factor.joint == Joint::Over {
-                        Fraction { top: part.top.negated(), bottom: part.bottom }
+                        Fraction {
+                            top: part.top.negated(),
+                            bottom: part.bottom,
+                        }
                     } else {
                         part
                     };
@@ -398,13 +459,21 @@ impl Normaliser {
             Expr::Power(base, exponent) if exact_value(exponent).is_some() => {
                 let ln = self.ln(base)?;
                 let r = exact_value(exponent).unwrap_or_else(BigRational::one);
-                Ok(Fraction { top: ln.top.scaled(&r), bottom: ln.bottom })
+                Ok(Fraction {
+                    top: ln.top.scaled(&r),
+                    bottom: ln.bottom,
+                })
             }
             Expr::Call(Function::Sqrt, args) if args.len() == 1 => {
                 let ln = self.ln(args.first().ok_or(Stop::TooBig)?)?;
-                Ok(Fraction { top: ln.top.scaled(&half()), bottom: ln.bottom })
+                Ok(Fraction {
+                    top: ln.top.scaled(&half()),
+                    bottom: ln.bottom,
+                })
             }
-            Expr::Call(Function::Abs, args) if args.len() == 1 => self.ln(args.first().ok_or(Stop::TooBig)?),
+            Expr::Call(Function::Abs, args) if args.len() == 1 => {
+                self.ln(args.first().ok_or(Stop::TooBig)?)
+            }
             other => {
                 let f = self.fraction(other)?;
                 self.ln_abs(&f)
@@ -427,17 +496,26 @@ impl Normaliser {
             best = Some(match best {
                 None => next,
                 Some(b) => {
-                    let minus = Fraction { top: next.top.negated(), bottom: next.bottom.clone() };
+                    let minus = Fraction {
+                        top: next.top.negated(),
+                        bottom: next.bottom.clone(),
+                    };
                     let difference = self.add_fractions(&b, &minus)?;
                     let gap = self.abs(&difference)?;
                     let gap = if function == Function::Min {
-                        Fraction { top: gap.top.negated(), bottom: gap.bottom }
+                        Fraction {
+                            top: gap.top.negated(),
+                            bottom: gap.bottom,
+                        }
                     } else {
                         gap
                     };
                     let sum = self.add_fractions(&b, &next)?;
                     let total = self.add_fractions(&sum, &gap)?;
-                    Fraction { top: total.top.scaled(&half()), bottom: total.bottom }
+                    Fraction {
+                        top: total.top.scaled(&half()),
+                        bottom: total.bottom,
+                    }
                 }
             });
         }
@@ -448,14 +526,24 @@ impl Normaliser {
 /// A fraction as rational × one with whole, coprime coefficients on top and a positive first one.
 fn scaled_out(f: &Fraction) -> (BigRational, Fraction) {
     let content = f.top.content();
-    let content = if f.top.leading_is_negative() { -content } else { content };
-    let unit = Fraction { top: f.top.scaled(&content.recip()), bottom: f.bottom.clone() };
+    let content = if f.top.leading_is_negative() {
+        -content
+    } else {
+        content
+    };
+    let unit = Fraction {
+        top: f.top.scaled(&content.recip()),
+        bottom: f.bottom.clone(),
+    };
     (content, unit)
 }
 
 impl Normaliser {
     /// A tree as a polynomial in its variables, if it is one: exponents by variable, and coefficients.
-    pub(crate) fn polynomial(&mut self, expr: &Expr) -> Option<Vec<(Vec<(std::sync::Arc<str>, u32)>, BigRational)>> {
+    pub(crate) fn polynomial(
+        &mut self,
+        expr: &Expr,
+    ) -> Option<Vec<(Vec<(std::sync::Arc<str>, u32)>, BigRational)>> {
         let f = self.fraction(expr).ok()?;
         if !f.bottom.is_one() {
             return None;
@@ -463,12 +551,17 @@ impl Normaliser {
         self.in_variables(&f.top)
     }
 
-    pub(crate) fn in_variables(&self, poly: &Poly) -> Option<Vec<(Vec<(std::sync::Arc<str>, u32)>, BigRational)>> {
+    pub(crate) fn in_variables(
+        &self,
+        poly: &Poly,
+    ) -> Option<Vec<(Vec<(std::sync::Arc<str>, u32)>, BigRational)>> {
         let mut out = Vec::new();
         for (monomial, c) in &poly.terms {
             let mut powers = Vec::new();
             for (k, e) in monomial {
-                let Some(Kernel::Variable(name)) = self.kernel(*k) else { return None };
+                let Some(Kernel::Variable(name)) = self.kernel(*k) else {
+                    return None;
+                };
                 let e = e.is_integer().then(|| e.to_integer().to_u32()).flatten()?;
                 powers.push((name.clone(), e));
             }

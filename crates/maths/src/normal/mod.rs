@@ -78,7 +78,10 @@ pub struct Fraction {
 
 impl Fraction {
     pub(crate) fn poly(top: Poly) -> Self {
-        Self { top, bottom: Poly::one() }
+        Self {
+            top,
+            bottom: Poly::one(),
+        }
     }
 
     pub(crate) fn constant(value: BigRational) -> Self {
@@ -86,7 +89,11 @@ impl Fraction {
     }
 
     pub(crate) fn as_constant(&self) -> Option<BigRational> {
-        if self.bottom.is_one() { self.top.as_constant() } else { None }
+        if self.bottom.is_one() {
+            self.top.as_constant()
+        } else {
+            None
+        }
     }
 }
 
@@ -104,7 +111,12 @@ type Outcome<T> = Result<T, Stop>;
 
 impl Normaliser {
     pub(crate) fn new(positive: Vec<Arc<str>>, whole: Vec<Arc<str>>) -> Self {
-        Self { kernels: Vec::new(), steps: 0, positive, whole }
+        Self {
+            kernels: Vec::new(),
+            steps: 0,
+            positive,
+            whole,
+        }
     }
 
     pub(crate) fn kernel(&self, id: u32) -> Option<&Kernel> {
@@ -121,7 +133,11 @@ impl Normaliser {
 
     fn spend(&mut self, steps: usize) -> Outcome<()> {
         self.steps += steps;
-        if self.steps > MAX_NORMAL_STEPS { Err(Stop::TooBig) } else { Ok(()) }
+        if self.steps > MAX_NORMAL_STEPS {
+            Err(Stop::TooBig)
+        } else {
+            Ok(())
+        }
     }
 
     /// Whether the difference of two trees is zero wherever both have values. `false` says nothing.
@@ -183,7 +199,9 @@ impl Normaliser {
             let mut rest: Monomial = Vec::new();
             let mut factor = Poly::constant(coefficient);
             for (k, e) in monomial {
-                let Some(kernel) = self.kernel(k).cloned() else { return Err(Stop::TooBig) };
+                let Some(kernel) = self.kernel(k).cloned() else {
+                    return Err(Stop::TooBig);
+                };
                 match self.excess(&kernel, k, e)? {
                     None => rest.push((k, e)),
                     Some((left, extra)) => {
@@ -224,7 +242,11 @@ impl Normaliser {
                     return Err(Stop::TooBig);
                 }
                 let turn = whole.rem_euclid(4);
-                let sign = if turn >= 2 { -BigRational::one() } else { BigRational::one() };
+                let sign = if turn >= 2 {
+                    -BigRational::one()
+                } else {
+                    BigRational::one()
+                };
                 let left = Exponent::from(turn % 2);
                 (left != e).then(|| (left, Poly::constant(sign)))
             }
@@ -234,10 +256,17 @@ impl Normaliser {
                     return Err(Stop::TooBig);
                 }
                 let power = BigRational::from(num_traits::pow(p.clone(), size));
-                Some((left, Poly::constant(if whole < 0 { power.recip() } else { power })))
+                Some((
+                    left,
+                    Poly::constant(if whole < 0 { power.recip() } else { power }),
+                ))
             }
             Kernel::HalfTurn => {
-                let sign = if whole.rem_euclid(2) == 1 { -BigRational::one() } else { BigRational::one() };
+                let sign = if whole.rem_euclid(2) == 1 {
+                    -BigRational::one()
+                } else {
+                    BigRational::one()
+                };
                 if (left * Exponent::from(12)).is_integer() {
                     let root = self.root_of_unity((left * Exponent::from(12)).to_integer())?;
                     Some((Exponent::zero(), root.scaled(&sign)))
@@ -259,7 +288,11 @@ impl Normaliser {
     }
 
     pub(crate) fn whole_power_of(&mut self, base: &Poly, n: i64) -> Outcome<Poly> {
-        let limit = if base.terms.len() > 1 { crate::limits::MAX_EXPANDED_POWER } else { 4_096 };
+        let limit = if base.terms.len() > 1 {
+            crate::limits::MAX_EXPANDED_POWER
+        } else {
+            4_096
+        };
         if n > limit || n < 0 {
             return Err(Stop::TooBig);
         }
@@ -285,7 +318,8 @@ impl Normaliser {
         }
         let mut groups: Vec<(Monomial, Vec<Expr>)> = Vec::new();
         for (monomial, coefficient) in &poly.terms {
-            let (fixed, varying): (Monomial, Monomial) = monomial.iter().partition(|(k, _)| self.is_algebraic(*k));
+            let (fixed, varying): (Monomial, Monomial) =
+                monomial.iter().partition(|(k, _)| self.is_algebraic(*k));
             if fixed.is_empty() && monomial.is_empty() && poly.terms.len() == 1 {
                 return Ok(false);
             }
@@ -302,8 +336,13 @@ impl Normaliser {
             return Ok(false);
         }
         for (_, list) in groups {
-            let terms = list.into_iter().map(|expr| crate::tree::Term { minus: false, expr }).collect();
-            let Some(parts) = crate::complex::split_complex(&Expr::Sum(terms)) else { return Ok(false) };
+            let terms = list
+                .into_iter()
+                .map(|expr| crate::tree::Term { minus: false, expr })
+                .collect();
+            let Some(parts) = crate::complex::split_complex(&Expr::Sum(terms)) else {
+                return Ok(false);
+            };
             for part in [parts.re, parts.im] {
                 let zero = crate::value::sign_of_constant(&part);
                 let proved = (std::cmp::Ordering::Equal, crate::value::Precision::Proved);

@@ -22,12 +22,16 @@ pub(crate) struct Poly {
 
 pub(crate) fn add_exponents(a: &Exponent, b: &Exponent) -> Result<Exponent, Stop> {
     use num_traits::CheckedAdd;
-    a.checked_add(b).filter(|e| e.denom().abs() < 1 << 20 && e.numer().abs() < 1 << 40).ok_or(Stop::TooBig)
+    a.checked_add(b)
+        .filter(|e| e.denom().abs() < 1 << 20 && e.numer().abs() < 1 << 40)
+        .ok_or(Stop::TooBig)
 }
 
 pub(crate) fn multiply_exponents(a: &Exponent, b: &Exponent) -> Result<Exponent, Stop> {
     use num_traits::CheckedMul;
-    a.checked_mul(b).filter(|e| e.denom().abs() < 1 << 20 && e.numer().abs() < 1 << 40).ok_or(Stop::TooBig)
+    a.checked_mul(b)
+        .filter(|e| e.denom().abs() < 1 << 20 && e.numer().abs() < 1 << 40)
+        .ok_or(Stop::TooBig)
 }
 
 /// The product of two monomials.
@@ -83,7 +87,11 @@ impl Poly {
     }
 
     pub fn kernel(id: u32, exponent: Exponent) -> Self {
-        let monomial = if exponent.is_zero() { Vec::new() } else { vec![(id, exponent)] };
+        let monomial = if exponent.is_zero() {
+            Vec::new()
+        } else {
+            vec![(id, exponent)]
+        };
         Self::term(monomial, BigRational::one())
     }
 
@@ -104,7 +112,11 @@ impl Poly {
     }
 
     pub fn single(&self) -> Option<(&Monomial, &BigRational)> {
-        if self.terms.len() == 1 { self.terms.iter().next() } else { None }
+        if self.terms.len() == 1 {
+            self.terms.iter().next()
+        } else {
+            None
+        }
     }
 
     pub fn insert(&mut self, monomial: Monomial, coefficient: &BigRational) -> Result<(), Stop> {
@@ -142,7 +154,9 @@ impl Poly {
         if by.is_zero() {
             return Self::zero();
         }
-        Self { terms: self.terms.iter().map(|(m, c)| (m.clone(), c * by)).collect() }
+        Self {
+            terms: self.terms.iter().map(|(m, c)| (m.clone(), c * by)).collect(),
+        }
     }
 
     pub fn negated(&self) -> Self {
@@ -178,7 +192,11 @@ impl Poly {
             top = top.gcd(c.numer());
             bottom = bottom.lcm(c.denom());
         }
-        if top.is_zero() { BigRational::one() } else { BigRational::new(top, bottom) }
+        if top.is_zero() {
+            BigRational::one()
+        } else {
+            BigRational::new(top, bottom)
+        }
     }
 
     pub fn leading_is_negative(&self) -> bool {

@@ -11,19 +11,31 @@ use super::{Atom, Exponent, Fraction, Kernel, Monomial, Normaliser, Outcome, Pol
 impl Normaliser {
     pub(crate) fn add_fractions(&mut self, a: &Fraction, b: &Fraction) -> Outcome<Fraction> {
         if a.bottom == b.bottom {
-            return Ok(Fraction { top: a.top.add(&b.top)?, bottom: a.bottom.clone() });
+            return Ok(Fraction {
+                top: a.top.add(&b.top)?,
+                bottom: a.bottom.clone(),
+            });
         }
         let left = self.mul(&a.top, &b.bottom)?;
         let right = self.mul(&b.top, &a.bottom)?;
-        Ok(Fraction { top: left.add(&right)?, bottom: self.mul(&a.bottom, &b.bottom)? })
+        Ok(Fraction {
+            top: left.add(&right)?,
+            bottom: self.mul(&a.bottom, &b.bottom)?,
+        })
     }
 
     pub(crate) fn mul_fractions(&mut self, a: &Fraction, b: &Fraction) -> Outcome<Fraction> {
         if !a.bottom.is_one() && a.bottom == b.top {
-            return Ok(Fraction { top: a.top.clone(), bottom: b.bottom.clone() });
+            return Ok(Fraction {
+                top: a.top.clone(),
+                bottom: b.bottom.clone(),
+            });
         }
         if !b.bottom.is_one() && b.bottom == a.top {
-            return Ok(Fraction { top: b.top.clone(), bottom: a.bottom.clone() });
+            return Ok(Fraction {
+                top: b.top.clone(),
+                bottom: a.bottom.clone(),
+            });
         }
         let top = self.mul(&a.top, &b.top)?;
         let bottom = self.mul(&a.bottom, &b.bottom)?;
@@ -48,14 +60,25 @@ impl Normaliser {
             return Ok(Fraction::poly(self.reduced(moved)?));
         }
         let content = bottom.content();
-        let content = if bottom.leading_is_negative() { -content } else { content };
-        Ok(Fraction { top: top.scaled(&content.recip()), bottom: bottom.scaled(&content.recip()) })
+        let content = if bottom.leading_is_negative() {
+            -content
+        } else {
+            content
+        };
+        Ok(Fraction {
+            top: top.scaled(&content.recip()),
+            bottom: bottom.scaled(&content.recip()),
+        })
     }
 
     pub(crate) fn power_whole(&mut self, base: &Fraction, n: &BigInt) -> Outcome<Fraction> {
         let n = n.to_i64().ok_or(Stop::TooBig)?;
         if n == 0 {
-            return if self.vanishes(&base.top)? { Err(Stop::NoValue) } else { Ok(Fraction::constant(BigRational::one())) };
+            return if self.vanishes(&base.top)? {
+                Err(Stop::NoValue)
+            } else {
+                Ok(Fraction::constant(BigRational::one()))
+            };
         }
         if n < 0 {
             let flipped = self.invert(base)?;
@@ -102,7 +125,11 @@ impl Normaliser {
         let more = self.whole_power(&of.bottom, q - 1)?;
         let inside = self.mul(&of.top, &more)?;
         let top = Fraction::poly(self.root_of_poly(&inside, q)?);
-        let bottom = if q % 2 == 0 { self.abs_of_poly(&of.bottom)? } else { of.bottom.clone() };
+        let bottom = if q % 2 == 0 {
+            self.abs_of_poly(&of.bottom)?
+        } else {
+            of.bottom.clone()
+        };
         let bottom = self.invert(&Fraction::poly(bottom))?;
         self.mul_fractions(&top, &bottom)
     }
@@ -112,10 +139,18 @@ impl Normaliser {
             return Ok(Poly::zero());
         }
         let odd = q.is_odd();
-        let content = if odd && poly.leading_is_negative() { -poly.content() } else { poly.content() };
+        let content = if odd && poly.leading_is_negative() {
+            -poly.content()
+        } else {
+            poly.content()
+        };
         let inner = poly.scaled(&content.recip());
         let scale = self.root_of_number(&content.abs(), q)?;
-        let scale = if content.is_negative() { scale.negated() } else { scale };
+        let scale = if content.is_negative() {
+            scale.negated()
+        } else {
+            scale
+        };
         let root = match inner.single() {
             Some((monomial, c)) if c.is_one() => {
                 let monomial = monomial.clone();
@@ -135,7 +170,10 @@ impl Normaliser {
         let mut out = Poly::one();
         let mut unsure: Monomial = Vec::new();
         for (k, e) in monomial {
-            if matches!(self.kernel(*k), Some(Kernel::I | Kernel::Cis(_) | Kernel::HalfTurn) | None) {
+            if matches!(
+                self.kernel(*k),
+                Some(Kernel::I | Kernel::Cis(_) | Kernel::HalfTurn) | None
+            ) {
                 return Err(Stop::TooBig);
             }
             let part = multiply_exponents(e, &Exponent::new(1, q))?;
@@ -165,7 +203,9 @@ impl Normaliser {
     }
 
     fn poly_power(&mut self, poly: &Poly, e: &Exponent) -> Outcome<Poly> {
-        let Some((monomial, c)) = poly.single().filter(|(_, c)| c.is_one()) else { return Err(Stop::TooBig) };
+        let Some((monomial, c)) = poly.single().filter(|(_, c)| c.is_one()) else {
+            return Err(Stop::TooBig);
+        };
         let mut raised = Vec::new();
         for (k, x) in monomial {
             raised.push((*k, multiply_exponents(x, e)?));
@@ -215,7 +255,11 @@ impl Normaliser {
             if poly.is_zero() {
                 return Ok(Poly::zero());
             }
-            let content = if poly.leading_is_negative() { -poly.content() } else { poly.content() };
+            let content = if poly.leading_is_negative() {
+                -poly.content()
+            } else {
+                poly.content()
+            };
             let inner = poly.scaled(&content.recip());
             let id = self.intern(Kernel::Abs(inner));
             return Ok(Poly::kernel(id, Exponent::one()).scaled(&content.abs()));
@@ -258,7 +302,11 @@ impl Normaliser {
             return Err(Stop::NoValue);
         }
         let content = poly.content();
-        let content = if poly.leading_is_negative() { -content } else { content };
+        let content = if poly.leading_is_negative() {
+            -content
+        } else {
+            content
+        };
         let inner = poly.scaled(&content.recip());
         let mut out = self.ln_of_number(&content.abs())?;
         match inner.single() {

@@ -14,7 +14,11 @@ pub fn latex(expr: &Expr) -> String {
         Expr::Sum(terms) => sum(terms),
         Expr::Product(factors) => product(factors),
         Expr::Power(base, exponent) => {
-            format!("{}^{{{}}}", at_least(base, Hold::Postfix), latex(exponent_inside(exponent)))
+            format!(
+                "{}^{{{}}}",
+                at_least(base, Hold::Postfix),
+                latex(exponent_inside(exponent))
+            )
         }
         Expr::Call(function, args) => call(*function, args),
         Expr::Factorial(e) => format!("{}!", at_least(e, Hold::Postfix)),
@@ -107,7 +111,11 @@ fn sum(terms: &[crate::tree::Term]) -> String {
             out.push_str(if term.minus { " - " } else { " + " });
         }
         let sign_clash = i > 0 && hold(&term.expr) == Hold::Signed;
-        out.push_str(&if sign_clash || hold(&term.expr) == Hold::Sum { bracketed(&term.expr) } else { latex(&term.expr) });
+        out.push_str(&if sign_clash || hold(&term.expr) == Hold::Sum {
+            bracketed(&term.expr)
+        } else {
+            latex(&term.expr)
+        });
     }
     out
 }
@@ -121,7 +129,11 @@ fn product(factors: &[Factor]) -> String {
             (e, _) => latex(e),
         };
         if i == 0 {
-            done = if matches!(factor.expr, Expr::Product(_)) { bracketed(&factor.expr) } else { piece() };
+            done = if matches!(factor.expr, Expr::Product(_)) {
+                bracketed(&factor.expr)
+            } else {
+                piece()
+            };
             let over_next = factors.get(1).is_some_and(|f| f.joint == Joint::Over);
             if over_next {
                 done = fraction_part(&factor.expr);
@@ -134,7 +146,10 @@ fn product(factors: &[Factor]) -> String {
             Joint::Implied => {
                 let digits = done.ends_with(|c: char| c.is_ascii_digit());
                 let piece = piece();
-                let joined = digits && piece.starts_with(|c: char| c.is_ascii_digit() || c == '\\' && piece.starts_with("\\tfrac"));
+                let joined = digits
+                    && piece.starts_with(|c: char| {
+                        c.is_ascii_digit() || c == '\\' && piece.starts_with("\\tfrac")
+                    });
                 done = format!("{done}{}{piece}", if joined { " \\cdot " } else { "\\," });
             }
         }
@@ -178,9 +193,23 @@ fn strip(e: &Expr) -> &Expr {
 fn function_name(function: Function) -> String {
     match function {
         Function::Ceil | Function::Floor | Function::Abs => String::new(),
-        Function::Sec | Function::Csc | Function::Cot | Function::Coth | Function::Sin | Function::Cos
-        | Function::Tan | Function::Sinh | Function::Cosh | Function::Tanh | Function::Arcsin
-        | Function::Arccos | Function::Arctan | Function::Ln | Function::Log | Function::Exp | Function::Min
+        Function::Sec
+        | Function::Csc
+        | Function::Cot
+        | Function::Coth
+        | Function::Sin
+        | Function::Cos
+        | Function::Tan
+        | Function::Sinh
+        | Function::Cosh
+        | Function::Tanh
+        | Function::Arcsin
+        | Function::Arccos
+        | Function::Arctan
+        | Function::Ln
+        | Function::Log
+        | Function::Exp
+        | Function::Min
         | Function::Max => format!("\\{}", function.name()),
         _ => format!("\\operatorname{{{}}}", function.name()),
     }

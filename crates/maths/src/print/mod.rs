@@ -2,9 +2,9 @@
 
 mod latex;
 mod speech;
-mod text;
 #[cfg(test)]
 mod tests;
+mod text;
 
 pub use latex::{latex, latex_name};
 pub use speech::speech;

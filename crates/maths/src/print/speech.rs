@@ -6,7 +6,9 @@ use crate::tree::{Constant, Expr, Factor, Function, Joint, LiteralStyle};
 /// Words for a screen reader: `x squared over 2 x plus 1, end of fraction`.
 pub fn speech(expr: &Expr) -> String {
     match expr {
-        Expr::Number(l) if l.style == LiteralStyle::Vulgar => format!("{} over {}", l.value.numer(), l.value.denom()),
+        Expr::Number(l) if l.style == LiteralStyle::Vulgar => {
+            format!("{} over {}", l.value.numer(), l.value.denom())
+        }
         Expr::Number(l) => match l.typed.split_once('e') {
             Some((m, e)) => format!("{m} times 10 to the {}", e.replace('-', "minus ")),
             None => l.typed.clone(),
@@ -28,7 +30,10 @@ pub fn speech(expr: &Expr) -> String {
                 if i > 0 {
                     out.push_str(if term.minus { " minus " } else { " plus " });
                 }
-                out.push_str(&part(&term.expr, if i == 0 { Hold::Signed } else { Hold::Product }));
+                out.push_str(&part(
+                    &term.expr,
+                    if i == 0 { Hold::Signed } else { Hold::Product },
+                ));
             }
             out
         }
@@ -48,7 +53,11 @@ fn bracketed(e: &Expr) -> String {
 }
 
 fn part(e: &Expr, wanted: Hold) -> String {
-    if hold(e) >= wanted { speech(e) } else { bracketed(e) }
+    if hold(e) >= wanted {
+        speech(e)
+    } else {
+        bracketed(e)
+    }
 }
 
 fn product(factors: &[Factor]) -> String {
@@ -56,14 +65,21 @@ fn product(factors: &[Factor]) -> String {
     for (i, factor) in factors.iter().enumerate() {
         if i == 0 {
             let over_next = factors.get(1).is_some_and(|f| f.joint == Joint::Over);
-            done = if over_next { inside(&factor.expr) } else { part(&factor.expr, Hold::Product) };
+            done = if over_next {
+                inside(&factor.expr)
+            } else {
+                part(&factor.expr, Hold::Product)
+            };
             continue;
         }
         match factor.joint {
             Joint::Over => {
                 let bottom = inside(&factor.expr);
                 let simple = hold(bare(&factor.expr)) == Hold::Atom && i + 1 == factors.len();
-                done = format!("{done} over {bottom}{}", if simple { "" } else { ", end of fraction" });
+                done = format!(
+                    "{done} over {bottom}{}",
+                    if simple { "" } else { ", end of fraction" }
+                );
             }
             Joint::Times => done = format!("{done} times {}", part(&factor.expr, Hold::Power)),
             Joint::Implied => done = format!("{done} {}", part(&factor.expr, Hold::Power)),
@@ -110,7 +126,12 @@ fn call(function: Function, args: &[Expr]) -> String {
         _ => {
             let list: Vec<String> = args.iter().map(inside).collect();
             let simple = args.len() == 1 && args.first().is_some_and(|a| hold(bare(a)) >= Hold::Product);
-            format!("{} of {}{}", spoken(function), list.join(" and "), if simple { "" } else { ", end of argument" })
+            format!(
+                "{} of {}{}",
+                spoken(function),
+                list.join(" and "),
+                if simple { "" } else { ", end of argument" }
+            )
         }
     }
 }

@@ -75,7 +75,11 @@ pub fn text(expr: &Expr) -> String {
 }
 
 fn at_least(e: &Expr, wanted: Hold) -> String {
-    if hold(e) >= wanted { text(e) } else { format!("({})", text(e)) }
+    if hold(e) >= wanted {
+        text(e)
+    } else {
+        format!("({})", text(e))
+    }
 }
 
 fn product_part(e: &Expr, place: usize) -> String {

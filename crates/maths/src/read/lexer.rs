@@ -75,9 +75,21 @@ pub(crate) fn lex(text: &str, options: &ReadOptions) -> Result<Lexed, ReadError>
     }
     let glyphs = fold(text);
     let chars: Vec<char> = glyphs.iter().map(|g| g.ch).collect();
-    let mut lexer = Lexer { glyphs, chars, options, pos: 0, end, tokens: Vec::new(), cautions: Vec::new() };
+    let mut lexer = Lexer {
+        glyphs,
+        chars,
+        options,
+        pos: 0,
+        end,
+        tokens: Vec::new(),
+        cautions: Vec::new(),
+    };
     lexer.run()?;
-    Ok(Lexed { tokens: lexer.tokens, cautions: lexer.cautions, end })
+    Ok(Lexed {
+        tokens: lexer.tokens,
+        cautions: lexer.cautions,
+        end,
+    })
 }
 
 /// Look-alikes → the character that is meant; invisible ones are dropped; blanks become `' '`.
@@ -112,7 +124,11 @@ fn fold(text: &str) -> Vec<Glyph> {
             '０'..='９' => char::from_u32('0' as u32 + (c as u32 - '０' as u32)).unwrap_or(c),
             'ａ'..='ｚ' => char::from_u32('a' as u32 + (c as u32 - 'ａ' as u32)).unwrap_or(c),
             'Ａ'..='Ｚ' => char::from_u32('A' as u32 + (c as u32 - 'Ａ' as u32)).unwrap_or(c),
-            '\u{ad}' | '\u{200b}'..='\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2060}'..='\u{206f}' | '\u{feff}' => {
+            '\u{ad}'
+            | '\u{200b}'..='\u{200f}'
+            | '\u{202a}'..='\u{202e}'
+            | '\u{2060}'..='\u{206f}'
+            | '\u{feff}' => {
                 continue;
             }
             c if c.is_whitespace() => ' ',
@@ -211,12 +227,18 @@ impl Lexer<'_> {
     }
 
     fn span(&self, from: usize, to: usize) -> Span {
-        let last = to.checked_sub(1).and_then(|p| self.glyphs.get(p)).map_or(self.end, |g| g.at + 1);
+        let last = to
+            .checked_sub(1)
+            .and_then(|p| self.glyphs.get(p))
+            .map_or(self.end, |g| g.at + 1);
         Span::new(self.place(from), last)
     }
 
     fn error<T>(&self, kind: Kind, from: usize, to: usize) -> Result<T, ReadError> {
-        Err(ReadError { kind, span: self.span(from, to) })
+        Err(ReadError {
+            kind,
+            span: self.span(from, to),
+        })
     }
 
     fn push(&mut self, tok: Tok, from: usize) {
@@ -241,7 +263,14 @@ impl Lexer<'_> {
             } else if let Some((n, d)) = vulgar(c) {
                 self.pos += 1;
                 let value = BigRational::new(n.into(), d.into());
-                self.push(Tok::Number(Literal { value, typed: format!("{n}/{d}"), style: LiteralStyle::Vulgar }), from);
+                self.push(
+                    Tok::Number(Literal {
+                        value,
+                        typed: format!("{n}/{d}"),
+                        style: LiteralStyle::Vulgar,
+                    }),
+                    from,
+                );
             } else if superscript_digit(c).is_some() || c == '⁻' || c == '⁺' {
                 self.raised()?;
             } else if c.is_alphabetic() || matches!(c, '√' | '∛' | '∞' | '∪') {
@@ -282,7 +311,10 @@ impl Lexer<'_> {
             self.grouped_digits(from, &mut typed)?;
         } else if self.looks_grouped(typed.len()) {
             let span = self.span(from, self.pos + 4);
-            self.cautions.push(Caution { kind: CautionKind::CommaParts, span });
+            self.cautions.push(Caution {
+                kind: CautionKind::CommaParts,
+                span,
+            });
         }
         let mut places: i64 = 0;
         if self.peek(0) == Some('.') {
@@ -300,10 +332,17 @@ impl Lexer<'_> {
             }
         }
         let exponent = self.exponent(&mut typed, &mut style)?;
-        let mantissa: String = typed.chars().take_while(|c| *c != 'e').filter(char::is_ascii_digit).collect();
+        let mantissa: String = typed
+            .chars()
+            .take_while(|c| *c != 'e')
+            .filter(char::is_ascii_digit)
+            .collect();
         let mut value = BigRational::from(mantissa.parse::<BigInt>().unwrap_or_default());
         let shift = exponent - places;
-        let ten = num_traits::pow(BigInt::from(10), usize::try_from(shift.unsigned_abs()).unwrap_or(0));
+        let ten = num_traits::pow(
+            BigInt::from(10),
+            usize::try_from(shift.unsigned_abs()).unwrap_or(0),
+        );
         value = if shift >= 0 { value * ten } else { value / ten };
         self.push(Tok::Number(Literal { value, typed, style }), from);
         Ok(())
@@ -361,7 +400,10 @@ impl Lexer<'_> {
         let digits = self.digits();
         if signed {
             let span = self.span(from, self.pos);
-            self.cautions.push(Caution { kind: CautionKind::ExponentNotation, span });
+            self.cautions.push(Caution {
+                kind: CautionKind::ExponentNotation,
+                span,
+            });
         }
         let size: i64 = digits.parse().unwrap_or(i64::MAX);
         if size > MAX_LITERAL_EXPONENT {
@@ -385,7 +427,11 @@ impl Lexer<'_> {
         }
         let rest = self.chars.get(from..).unwrap_or_default();
         let Some(found) = self.options.names.longest(rest, self.options.words) else {
-            let length = rest.iter().take_while(|c| c.is_alphabetic() || **c == '_').count().max(1);
+            let length = rest
+                .iter()
+                .take_while(|c| c.is_alphabetic() || **c == '_')
+                .count()
+                .max(1);
             let name: String = rest.iter().take(length).collect();
             return self.error(Kind::UnknownName(name), from, from + length);
         };
@@ -393,7 +439,13 @@ impl Lexer<'_> {
         self.pos += found.length;
         if let Some(read) = found.other_case {
             let span = self.span(from, self.pos);
-            self.cautions.push(Caution { kind: CautionKind::OtherCase { typed: typed.clone(), read }, span });
+            self.cautions.push(Caution {
+                kind: CautionKind::OtherCase {
+                    typed: typed.clone(),
+                    read,
+                },
+                span,
+            });
         }
         if matches!(found.meaning, Meaning::Constant(Constant::Infinity)) && !self.options.infinity {
             return self.error(Kind::InfinityHere, from, self.pos);
@@ -403,7 +455,10 @@ impl Lexer<'_> {
                 // `x_2` where only `x` is declared is a name of its own, not x followed by something.
                 if self.peek(0) == Some('_') {
                     let tail = self.chars.get(self.pos..).unwrap_or_default();
-                    let length = tail.iter().take_while(|c| c.is_alphanumeric() || **c == '_').count();
+                    let length = tail
+                        .iter()
+                        .take_while(|c| c.is_alphanumeric() || **c == '_')
+                        .count();
                     let name = format!("{typed}{}", tail.iter().take(length).collect::<String>());
                     return self.error(Kind::UnknownName(name), from, self.pos + length);
                 }
@@ -427,7 +482,10 @@ impl Lexer<'_> {
             return false;
         }
         let after_operand = self.tokens.last().is_some_and(|t| {
-            matches!(t.tok, Tok::Number(_) | Tok::Close(_) | Tok::Raised(_) | Tok::Constant(_) | Tok::Percent)
+            matches!(
+                t.tok,
+                Tok::Number(_) | Tok::Close(_) | Tok::Raised(_) | Tok::Constant(_) | Tok::Percent
+            )
         });
         let next = self.chars.iter().skip(self.pos + 1).find(|c| **c != ' ');
         after_operand && next.is_some_and(|c| c.is_ascii_digit() || matches!(c, '.' | '(' | '-' | '√' | 'π'))
@@ -445,7 +503,9 @@ impl Lexer<'_> {
             ('!', Some('=')) => (Tok::NotEqual, 2),
             ('<', Some('>')) if !self.options.angle_brackets => (Tok::NotEqual, 2),
             ('+', Some('-')) if self.options.plus_minus.is_some() => (Tok::PlusMinus, 2),
-            ('+', Some('/')) if self.peek(2) == Some('-') && self.options.plus_minus.is_some() => (Tok::PlusMinus, 3),
+            ('+', Some('/')) if self.peek(2) == Some('-') && self.options.plus_minus.is_some() => {
+                (Tok::PlusMinus, 3)
+            }
             ('<', _) if self.options.angle_brackets => (Tok::Open('<'), 1),
             ('>', _) if self.options.angle_brackets => (Tok::Close('>'), 1),
             ('⟨' | '〈' | '‹', _) => (Tok::Open('<'), 1),

@@ -58,7 +58,10 @@ impl<'a> ReadOptions<'a> {
 
     /// Where a number is asked for: mixed numbers may be typed.
     pub fn number(names: &'a Names) -> Self {
-        Self { mixed: true, ..Self::new(names) }
+        Self {
+            mixed: true,
+            ..Self::new(names)
+        }
     }
 }
 
@@ -130,7 +133,10 @@ pub fn read_expression(text: &str, options: &ReadOptions) -> Result<Reading, Rea
     let mut parser = parser::Parser::new(text, options)?;
     let tree = parser.expression()?;
     parser.expect_end()?;
-    Ok(Reading { tree, cautions: parser.into_cautions() })
+    Ok(Reading {
+        tree,
+        cautions: parser.into_cautions(),
+    })
 }
 
 /// Reads a plain number (digits, a point, a power of ten, a fraction) exactly; for tolerances and ranges.

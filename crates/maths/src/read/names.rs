@@ -122,12 +122,18 @@ const FUNCTIONS: &[(&str, Function)] = &[
 
 /// A letter of the Greek alphabet by its sign, if the name has one: `theta` → `θ`.
 pub(crate) fn greek_sign(name: &str) -> Option<char> {
-    GREEK.iter().find(|(n, _)| *n == name).and_then(|(_, signs)| signs.first().copied())
+    GREEK
+        .iter()
+        .find(|(n, _)| *n == name)
+        .and_then(|(_, signs)| signs.first().copied())
 }
 
 /// The spelled name of a Greek sign.
 pub(crate) fn greek_name(sign: char) -> Option<&'static str> {
-    GREEK.iter().find(|(_, signs)| signs.contains(&sign)).map(|(n, _)| *n)
+    GREEK
+        .iter()
+        .find(|(_, signs)| signs.contains(&sign))
+        .map(|(n, _)| *n)
 }
 
 /// Whether a word is the name of something always known (so it is not a name a student gives an answer).
@@ -145,14 +151,20 @@ fn is_name(name: &str) -> bool {
 
 /// The canonical spelling of a declared name: Greek signs by name (`θ_1` → `theta_1`).
 fn canonical(name: &str) -> String {
-    name.chars().map(|c| greek_name(c).map_or_else(|| c.to_string(), str::to_owned)).collect()
+    name.chars()
+        .map(|c| greek_name(c).map_or_else(|| c.to_string(), str::to_owned))
+        .collect()
 }
 
 impl Names {
     /// # Errors
     /// The first name that is no name (`2x`, `a b`, an empty one).
     pub fn new<'a>(variables: impl IntoIterator<Item = &'a str>) -> Result<Self, String> {
-        let mut names = Self { entries: Vec::new(), complex: false, variables: Vec::new() };
+        let mut names = Self {
+            entries: Vec::new(),
+            complex: false,
+            variables: Vec::new(),
+        };
         for declared in variables {
             if !is_name(declared) {
                 return Err(declared.to_owned());
@@ -160,7 +172,11 @@ impl Names {
             let name: Arc<str> = Arc::from(canonical(declared).as_str());
             for pattern in spellings(&name) {
                 let meaning = Meaning::Variable(name.clone());
-                names.entries.push(Entry { pattern, meaning, any_case: false });
+                names.entries.push(Entry {
+                    pattern,
+                    meaning,
+                    any_case: false,
+                });
             }
             names.variables.push(name);
         }
@@ -209,13 +225,21 @@ impl Names {
 
     fn always(&mut self, name: &str, meaning: Meaning) {
         if !self.is_variable(name) {
-            self.entries.push(Entry { pattern: name.chars().collect(), meaning, any_case: true });
+            self.entries.push(Entry {
+                pattern: name.chars().collect(),
+                meaning,
+                any_case: true,
+            });
         }
     }
 
     fn exactly(&mut self, name: &str, meaning: Meaning) {
         if !self.is_variable(name) {
-            self.entries.push(Entry { pattern: name.chars().collect(), meaning, any_case: false });
+            self.entries.push(Entry {
+                pattern: name.chars().collect(),
+                meaning,
+                any_case: false,
+            });
         }
     }
 
@@ -235,7 +259,11 @@ impl Names {
                 best = Some((entry, length));
             }
         }
-        let exact = best.map(|(e, length)| Match { meaning: e.meaning.clone(), length, other_case: None });
+        let exact = best.map(|(e, length)| Match {
+            meaning: e.meaning.clone(),
+            length,
+            other_case: None,
+        });
         let other = self.longest_other_case(text);
         match (exact, other) {
             (Some(e), Some(o)) if o.length > e.length => Some(o),
@@ -247,7 +275,11 @@ impl Names {
     /// A declared name, `pi` or `e` typed in another case, if only one is meant.
     fn longest_other_case(&self, text: &[char]) -> Option<Match> {
         let mut found: Vec<(&Entry, usize)> = Vec::new();
-        for entry in self.entries.iter().filter(|e| !e.any_case && e.meaning != Meaning::Union) {
+        for entry in self
+            .entries
+            .iter()
+            .filter(|e| !e.any_case && e.meaning != Meaning::Union)
+        {
             let length = entry.pattern.len();
             if begins_with(text, &entry.pattern, true) && !begins_with(text, &entry.pattern, false) {
                 found.push((entry, length));
@@ -259,7 +291,11 @@ impl Names {
         if at_longest.any(|(e, _)| e.meaning != entry.meaning) {
             return None;
         }
-        Some(Match { meaning: entry.meaning.clone(), length, other_case: Some(entry.pattern.iter().collect()) })
+        Some(Match {
+            meaning: entry.meaning.clone(),
+            length,
+            other_case: Some(entry.pattern.iter().collect()),
+        })
     }
 }
 
@@ -267,7 +303,10 @@ impl Names {
 fn spellings(name: &str) -> Vec<Vec<char>> {
     let mut all = vec![name.chars().collect::<Vec<_>>()];
     let (head, tail) = name.split_once('_').map_or((name, None), |(h, t)| (h, Some(t)));
-    let heads = GREEK.iter().find(|(n, _)| *n == head).map_or(&[][..], |(_, signs)| signs);
+    let heads = GREEK
+        .iter()
+        .find(|(n, _)| *n == head)
+        .map_or(&[][..], |(_, signs)| signs);
     for sign in heads {
         let mut pattern = vec![*sign];
         if let Some(tail) = tail {
@@ -281,5 +320,8 @@ fn spellings(name: &str) -> Vec<Vec<char>> {
 
 fn begins_with(text: &[char], pattern: &[char], any_case: bool) -> bool {
     text.len() >= pattern.len()
-        && text.iter().zip(pattern).all(|(a, b)| a == b || (any_case && a.to_lowercase().eq(b.to_lowercase())))
+        && text
+            .iter()
+            .zip(pattern)
+            .all(|(a, b)| a == b || (any_case && a.to_lowercase().eq(b.to_lowercase())))
 }

@@ -83,11 +83,16 @@ impl<'a> Parser<'a> {
     }
 
     pub fn here(&self) -> Span {
-        self.tokens.get(self.pos).map_or(Span::new(self.end, self.end), |t| t.span)
+        self.tokens
+            .get(self.pos)
+            .map_or(Span::new(self.end, self.end), |t| t.span)
     }
 
     fn before(&self) -> Span {
-        self.pos.checked_sub(1).and_then(|p| self.tokens.get(p)).map_or(Span::new(0, 0), |t| t.span)
+        self.pos
+            .checked_sub(1)
+            .and_then(|p| self.tokens.get(p))
+            .map_or(Span::new(0, 0), |t| t.span)
     }
 
     fn spaced(&self) -> bool {
@@ -95,7 +100,10 @@ impl<'a> Parser<'a> {
     }
 
     pub fn fail<T>(&self, kind: Kind) -> Result<T> {
-        Err(ReadError { kind, span: self.here() })
+        Err(ReadError {
+            kind,
+            span: self.here(),
+        })
     }
 
     fn caution(&mut self, kind: CautionKind, from: Span) {
@@ -105,7 +113,11 @@ impl<'a> Parser<'a> {
 
     fn deeper(&mut self) -> Result<()> {
         self.depth += 1;
-        if self.depth > MAX_DEPTH { self.fail(Kind::TooDeep) } else { Ok(()) }
+        if self.depth > MAX_DEPTH {
+            self.fail(Kind::TooDeep)
+        } else {
+            Ok(())
+        }
     }
 
     pub fn expect_end(&self) -> Result<()> {
@@ -115,7 +127,11 @@ impl<'a> Parser<'a> {
             Some(Tok::Equals) => self.fail(Kind::TwoAnswers),
             Some(Tok::Comma | Tok::Semicolon) => {
                 let last = self.pos + 1 >= self.tokens.len();
-                self.fail(if last { Kind::StrayComma } else { Kind::SeveralAnswers })
+                self.fail(if last {
+                    Kind::StrayComma
+                } else {
+                    Kind::SeveralAnswers
+                })
             }
             Some(Tok::Less | Tok::LessEqual | Tok::Greater | Tok::GreaterEqual | Tok::NotEqual) => {
                 self.fail(Kind::InequalityHere)
@@ -129,7 +145,10 @@ impl<'a> Parser<'a> {
 
     pub fn expression(&mut self) -> Result<Expr> {
         let first = self.term()?;
-        let mut terms = vec![Term { minus: false, expr: first }];
+        let mut terms = vec![Term {
+            minus: false,
+            expr: first,
+        }];
         loop {
             let minus = match self.peek() {
                 Some(Tok::Plus) => false,
@@ -182,13 +201,18 @@ impl<'a> Parser<'a> {
 
     /// Nothing that a value could begin with stands here.
     fn missing_operand<T>(&self) -> Result<T> {
-        let previous = self.pos.checked_sub(1).and_then(|p| self.tokens.get(p)).map(|t| shown(&t.tok));
+        let previous = self
+            .pos
+            .checked_sub(1)
+            .and_then(|p| self.tokens.get(p))
+            .map(|t| shown(&t.tok));
         let (start, end) = (self.before().start, self.here().end);
         let kind = match (previous, self.peek()) {
             (None, None) => Kind::Empty,
             (Some(p), None) => Kind::MissingAfter(p),
             (Some(p), Some(Tok::Close(c))) => {
-                if self.pos > 0 && matches!(self.tokens.get(self.pos - 1).map(|t| &t.tok), Some(Tok::Open(_))) {
+                if self.pos > 0 && matches!(self.tokens.get(self.pos - 1).map(|t| &t.tok), Some(Tok::Open(_)))
+                {
                     Kind::EmptyBrackets
                 } else if self.open.is_empty() {
                     Kind::MissingOpening(*c)
@@ -209,7 +233,10 @@ impl<'a> Parser<'a> {
     fn product(&mut self) -> Result<Expr> {
         let start = self.here();
         let first = self.factor()?;
-        let mut factors = vec![Factor { joint: Joint::Times, expr: first }];
+        let mut factors = vec![Factor {
+            joint: Joint::Times,
+            expr: first,
+        }];
         let mut divided = false;
         let mut run_from = start;
         loop {
@@ -228,7 +255,11 @@ impl<'a> Parser<'a> {
             }
             self.note_division_after_power(joint, &factors, run_from);
             self.pos += 1;
-            run_from = if joint == Joint::Over { self.before() } else { self.here() };
+            run_from = if joint == Joint::Over {
+                self.before()
+            } else {
+                self.here()
+            };
             divided = joint == Joint::Over;
             let expr = if self.options.other_reading && divided {
                 self.other_power_division(&mut factors)?
@@ -258,7 +289,10 @@ impl<'a> Parser<'a> {
     /// In the other reading `x^1/2` is `x^(1/2)`: the divisor joins the power before it.
     fn other_power_division(&mut self, factors: &mut [Factor]) -> Result<Option<Expr>> {
         let divisor = self.signed_factor()?;
-        if let Some(Factor { expr: Expr::Power(_, exponent), .. }) = factors.last_mut()
+        if let Some(Factor {
+            expr: Expr::Power(_, exponent),
+            ..
+        }) = factors.last_mut()
             && matches!(**exponent, Expr::Number(_))
         {
             let top = (**exponent).clone();
@@ -269,9 +303,9 @@ impl<'a> Parser<'a> {
     }
 
     fn note_division_after_power(&mut self, joint: Joint, factors: &[Factor], from: Span) {
-        let unit_power = factors.last().is_some_and(|f| {
-            matches!(&f.expr, Expr::Power(_, e) if matches!(&**e, Expr::Number(l) if l.value.is_one()))
-        });
+        let unit_power = factors.last().is_some_and(
+            |f| matches!(&f.expr, Expr::Power(_, e) if matches!(&**e, Expr::Number(l) if l.value.is_one())),
+        );
         if joint == Joint::Over && unit_power && matches!(self.peek_at(1), Some(Tok::Number(_))) {
             self.pos += 2;
             self.caution(CautionKind::DivisionAfterPower, from);
@@ -283,9 +317,14 @@ impl<'a> Parser<'a> {
         self.pos += 1;
         if divided {
             self.caution(CautionKind::FactorAfterDivision, from);
-        } else if let Some(Factor { expr: Expr::Power(_, exponent), .. }) = factors.last()
+        } else if let Some(Factor {
+            expr: Expr::Power(_, exponent),
+            ..
+        }) = factors.last()
             && matches!(**exponent, Expr::Number(_) | Expr::Negative(_))
-            && factors.last().is_some_and(|f| matches!(&f.expr, Expr::Power(b, _) if !b.has_variable()))
+            && factors
+                .last()
+                .is_some_and(|f| matches!(&f.expr, Expr::Power(b, _) if !b.has_variable()))
             && !matches!(self.peek_at_back(), Some(Tok::Function(_) | Tok::Open(_)))
         {
             self.caution(CautionKind::FactorAfterPower, from);
@@ -294,7 +333,10 @@ impl<'a> Parser<'a> {
     }
 
     fn peek_at_back(&self) -> Option<&Tok> {
-        self.pos.checked_sub(1).and_then(|p| self.tokens.get(p)).map(|t| &t.tok)
+        self.pos
+            .checked_sub(1)
+            .and_then(|p| self.tokens.get(p))
+            .map(|t| &t.tok)
     }
 
     fn append_implied(&self, factors: &mut Vec<Factor>, divided: bool, expr: Expr) {
@@ -308,9 +350,15 @@ impl<'a> Parser<'a> {
                 };
                 let mut parts = match inner {
                     Expr::Product(parts) => parts,
-                    single => vec![Factor { joint: Joint::Times, expr: single }],
+                    single => vec![Factor {
+                        joint: Joint::Times,
+                        expr: single,
+                    }],
                 };
-                parts.push(Factor { joint: Joint::Implied, expr });
+                parts.push(Factor {
+                    joint: Joint::Implied,
+                    expr,
+                });
                 *last = Expr::Group(Box::new(Expr::Product(parts)));
             }
             return;
@@ -323,18 +371,29 @@ impl<'a> Parser<'a> {
             // The other reading: `e^2x` is `e^(2x)`.
             let inside = std::mem::replace(&mut **exponent, Expr::whole(1));
             let product = Expr::Product(vec![
-                Factor { joint: Joint::Times, expr: inside },
-                Factor { joint: Joint::Implied, expr },
+                Factor {
+                    joint: Joint::Times,
+                    expr: inside,
+                },
+                Factor {
+                    joint: Joint::Implied,
+                    expr,
+                },
             ]);
             **exponent = Expr::Group(Box::new(product));
             return;
         }
-        factors.push(Factor { joint: Joint::Implied, expr });
+        factors.push(Factor {
+            joint: Joint::Implied,
+            expr,
+        });
     }
 
     fn starts_factor(&self) -> bool {
         match self.peek() {
-            Some(Tok::Number(_) | Tok::Variable(_) | Tok::Constant(_) | Tok::Function(_) | Tok::Open(_)) => true,
+            Some(Tok::Number(_) | Tok::Variable(_) | Tok::Constant(_) | Tok::Function(_) | Tok::Open(_)) => {
+                true
+            }
             Some(Tok::Bar) => self.open.last() != Some(&'|'),
             _ => false,
         }
@@ -342,20 +401,35 @@ impl<'a> Parser<'a> {
 
     /// Two things written side by side are multiplied, but not where a number follows a number or a letter.
     fn check_side_by_side(&mut self) -> Result<()> {
-        let Some(Tok::Number(_)) = self.peek() else { return Ok(()) };
+        let Some(Tok::Number(_)) = self.peek() else {
+            return Ok(());
+        };
         let previous = self.peek_at_back().cloned();
         let span = Span::new(self.before().start, self.here().end);
         match previous {
             Some(Tok::Close(_) | Tok::Bar) => {
-                self.cautions.push(Caution { kind: CautionKind::NumberAfterBracket, span });
+                self.cautions.push(Caution {
+                    kind: CautionKind::NumberAfterBracket,
+                    span,
+                });
                 Ok(())
             }
-            Some(Tok::Number(a)) if self.is_mixed_shape(&a) => {
-                Err(ReadError { kind: Kind::MixedNumberHere, span })
-            }
-            Some(Tok::Variable(name)) => Err(ReadError { kind: Kind::NumberAfterLetter(name.to_string()), span }),
-            Some(Tok::Constant(c)) => Err(ReadError { kind: Kind::NumberAfterLetter(constant_name(c).into()), span }),
-            _ => Err(ReadError { kind: Kind::NumbersSideBySide, span }),
+            Some(Tok::Number(a)) if self.is_mixed_shape(&a) => Err(ReadError {
+                kind: Kind::MixedNumberHere,
+                span,
+            }),
+            Some(Tok::Variable(name)) => Err(ReadError {
+                kind: Kind::NumberAfterLetter(name.to_string()),
+                span,
+            }),
+            Some(Tok::Constant(c)) => Err(ReadError {
+                kind: Kind::NumberAfterLetter(constant_name(c).into()),
+                span,
+            }),
+            _ => Err(ReadError {
+                kind: Kind::NumbersSideBySide,
+                span,
+            }),
         }
     }
 
@@ -383,7 +457,10 @@ impl<'a> Parser<'a> {
         let exponent = if matches!(self.peek(), Some(Tok::Caret)) {
             if self.options.other_reading {
                 self.depth -= 1;
-                return self.power_of(Expr::Group(Box::new(Expr::power(base, signed(sign, exponent)))), start);
+                return self.power_of(
+                    Expr::Group(Box::new(Expr::power(base, signed(sign, exponent)))),
+                    start,
+                );
             }
             let tower = self.power_of(exponent, inner_start)?;
             self.caution(CautionKind::PowerTower, start);
@@ -434,7 +511,10 @@ impl<'a> Parser<'a> {
 
     /// At a place where a value must begin, a bar can only open.
     fn bar_opens(&self) -> bool {
-        !matches!(self.peek_at(1), None | Some(Tok::Close(_) | Tok::Times | Tok::Over | Tok::Caret | Tok::Comma))
+        !matches!(
+            self.peek_at(1),
+            None | Some(Tok::Close(_) | Tok::Times | Tok::Over | Tok::Caret | Tok::Comma)
+        )
     }
 
     fn number(&mut self, literal: Literal) -> Result<Expr> {
@@ -447,7 +527,11 @@ impl<'a> Parser<'a> {
                 let fraction = v.value.clone();
                 self.pos += 1;
                 let whole = literal.value.to_integer();
-                return Ok(Expr::Mixed(whole, fraction.numer().clone(), fraction.denom().clone()));
+                return Ok(Expr::Mixed(
+                    whole,
+                    fraction.numer().clone(),
+                    fraction.denom().clone(),
+                ));
             }
             if self.options.mixed && self.spaced() && self.is_mixed_shape(&literal) && !previous_over {
                 return self.mixed(&literal);
@@ -458,20 +542,32 @@ impl<'a> Parser<'a> {
 
     fn mixed(&mut self, whole: &Literal) -> Result<Expr> {
         let start = self.before();
-        let (Some(Tok::Number(top)), Some(Tok::Number(bottom))) = (self.peek().cloned(), self.peek_at(2).cloned())
+        let (Some(Tok::Number(top)), Some(Tok::Number(bottom))) =
+            (self.peek().cloned(), self.peek_at(2).cloned())
         else {
             return self.fail(Kind::NumbersSideBySide);
         };
         self.pos += 3;
-        let clashes = matches!(self.peek(), Some(Tok::Caret | Tok::Bang | Tok::Raised(_))) || self.starts_factor();
+        let clashes =
+            matches!(self.peek(), Some(Tok::Caret | Tok::Bang | Tok::Raised(_))) || self.starts_factor();
         if clashes {
             let span = Span::new(start.start, self.here().end);
-            return Err(ReadError { kind: Kind::MixedNumberHere, span });
+            return Err(ReadError {
+                kind: Kind::MixedNumberHere,
+                span,
+            });
         }
         if bottom.value.numer() == &BigInt::from(0) {
-            return Err(ReadError { kind: Kind::NoValue, span: self.before() });
+            return Err(ReadError {
+                kind: Kind::NoValue,
+                span: self.before(),
+            });
         }
-        Ok(Expr::Mixed(whole.value.to_integer(), top.value.to_integer(), bottom.value.to_integer()))
+        Ok(Expr::Mixed(
+            whole.value.to_integer(),
+            top.value.to_integer(),
+            bottom.value.to_integer(),
+        ))
     }
 
     /// The sum between an opening bracket, which stands here, and its closing one.
@@ -514,9 +610,15 @@ impl<'a> Parser<'a> {
         let inner = self.expression()?;
         if !self.eat(&Tok::Bar) {
             if let Some(Tok::Close(close)) = self.peek() {
-                return self.fail(Kind::Mismatched { open: '|', close: *close });
+                return self.fail(Kind::Mismatched {
+                    open: '|',
+                    close: *close,
+                });
             }
-            return Err(ReadError { kind: Kind::MissingBar, span: start });
+            return Err(ReadError {
+                kind: Kind::MissingBar,
+                span: start,
+            });
         }
         self.open.pop();
         self.depth -= 1;
@@ -527,7 +629,11 @@ impl<'a> Parser<'a> {
         let start = self.here();
         self.pos += 1;
         self.deeper()?;
-        let base = if function == Function::Log { self.log_base()? } else { None };
+        let base = if function == Function::Log {
+            self.log_base()?
+        } else {
+            None
+        };
         let (function, power) = self.function_power(function)?;
         let arguments = match self.peek() {
             Some(Tok::Open(open)) => {
@@ -548,12 +654,21 @@ impl<'a> Parser<'a> {
         })
     }
 
-    fn checked_call(&self, function: Function, base: Option<Expr>, mut args: Vec<Expr>, at: Span) -> Result<Expr> {
+    fn checked_call(
+        &self,
+        function: Function,
+        base: Option<Expr>,
+        mut args: Vec<Expr>,
+        at: Span,
+    ) -> Result<Expr> {
         let wanted = if function == Function::Root { 2 } else { 1 };
         let any_number = matches!(function, Function::Min | Function::Max);
         if args.len() != wanted && !any_number {
             let name = function.name().to_owned();
-            return Err(ReadError { kind: Kind::WrongArgumentCount { name, wanted }, span: at });
+            return Err(ReadError {
+                kind: Kind::WrongArgumentCount { name, wanted },
+                span: at,
+            });
         }
         Ok(match base {
             Some(base) => {
@@ -631,7 +746,10 @@ impl<'a> Parser<'a> {
         } else {
             return Ok((function, None));
         };
-        let refused = Err(ReadError { kind: Kind::FunctionPower(function.name().into()), span: start });
+        let refused = Err(ReadError {
+            kind: Kind::FunctionPower(function.name().into()),
+            span: start,
+        });
         match crate::exact::exact_value(&power) {
             Some(v) if v == -num_rational::BigRational::one() => match function.inverse() {
                 Some(inverse) => Ok((inverse, None)),
@@ -666,20 +784,35 @@ impl<'a> Parser<'a> {
             return self.fail(Kind::FunctionNeedsArgument(function.name().into()));
         }
         let in_function = matches!(self.peek(), Some(Tok::Function(_)));
-        let mut factors = vec![Factor { joint: Joint::Times, expr: self.factor()? }];
+        let mut factors = vec![Factor {
+            joint: Joint::Times,
+            expr: self.factor()?,
+        }];
         while !in_function
-            && matches!(self.peek(), Some(Tok::Number(_) | Tok::Variable(_) | Tok::Constant(_)))
+            && matches!(
+                self.peek(),
+                Some(Tok::Number(_) | Tok::Variable(_) | Tok::Constant(_))
+            )
             && !(self.options.other_reading && is_root(function))
         {
             self.check_side_by_side()?;
-            factors.push(Factor { joint: Joint::Implied, expr: self.factor()? });
+            factors.push(Factor {
+                joint: Joint::Implied,
+                expr: self.factor()?,
+            });
         }
         let many = factors.len() > 1;
         let name = function.name().to_owned();
         if is_root(function) && (many || self.root_runs_on(in_function)) {
             self.caution(CautionKind::ProductInRoot, start);
         }
-        let ends_in_power = matches!(factors.last(), Some(Factor { expr: Expr::Power(..), .. }));
+        let ends_in_power = matches!(
+            factors.last(),
+            Some(Factor {
+                expr: Expr::Power(..),
+                ..
+            })
+        );
         if ends_in_power {
             self.caution(CautionKind::PowerInFunction(name.clone()), start);
         }
@@ -713,7 +846,10 @@ impl<'a> Parser<'a> {
     fn root_runs_on(&self, in_function: bool) -> bool {
         self.options.other_reading
             && !in_function
-            && matches!(self.peek(), Some(Tok::Number(_) | Tok::Variable(_) | Tok::Constant(_)))
+            && matches!(
+                self.peek(),
+                Some(Tok::Number(_) | Tok::Variable(_) | Tok::Constant(_))
+            )
     }
 
     /// The other reading of a run-on argument: `sin x/2` is `sin(x/2)`, `sin x(x+1)` is `sin(x(x+1))`.
@@ -723,11 +859,17 @@ impl<'a> Parser<'a> {
                 Some(Tok::Over) => {
                     self.pos += 1;
                     let expr = self.signed_factor()?;
-                    factors.push(Factor { joint: Joint::Over, expr });
+                    factors.push(Factor {
+                        joint: Joint::Over,
+                        expr,
+                    });
                 }
                 Some(Tok::Open(_)) => {
                     let expr = self.factor()?;
-                    factors.push(Factor { joint: Joint::Implied, expr });
+                    factors.push(Factor {
+                        joint: Joint::Implied,
+                        expr,
+                    });
                 }
                 _ => {}
             }

@@ -115,7 +115,11 @@ pub(crate) async fn read(
     body: web::Json<ReadRequest>,
 ) -> Result<web::Json<ReadView>, ApiError> {
     let desk = Desk::find(&site, *id, &who.0).await?;
-    let ReadRequest { question, part, entry } = body.into_inner();
+    let ReadRequest {
+        question,
+        part,
+        entry,
+    } = body.into_inner();
     let item = desk.item(&site, question).await?;
     let draft = site
         .compute(move || match item.find_part(&part).map(|p| &p.kind) {
@@ -128,7 +132,9 @@ pub(crate) async fn read(
         reads_as: draft.reads_as,
         speech: draft.speech,
         cautions: draft.cautions,
-        problem: draft.problem.map(|(words, start, end)| ProblemPlace { words, start, end }),
+        problem: draft
+            .problem
+            .map(|(words, start, end)| ProblemPlace { words, start, end }),
     }))
 }
 
@@ -183,7 +189,11 @@ pub(crate) async fn save(
         let state = desk.work.questions.get(body.question).ok_or(ApiError::NotFound)?;
         let mine = drafts_for(&drafts, body.question, state);
         let stone = stone(state, desk.assignment.max_attempts(body.question), &mine);
-        return Ok(web::Json(SaveView::Saved { revision, at: desk.now, stone }));
+        return Ok(web::Json(SaveView::Saved {
+            revision,
+            at: desk.now,
+            stone,
+        }));
     }
     let same_place =
         |d: &&store::Draft| d.question == body.question && d.set == body.set_number && d.part == body.part;
@@ -231,7 +241,11 @@ pub(crate) async fn check(
         .compute(move || {
             let mark = |(id, response): (String, Response)| {
                 let verdict = item.find_part(&id)?.mark(&response);
-                Some(MarkedPart { part: id, response, verdict })
+                Some(MarkedPart {
+                    part: id,
+                    response,
+                    verdict,
+                })
             };
             let marked: Vec<MarkedPart> = wanted.parts.into_iter().filter_map(mark).collect();
             (item, marked)
@@ -244,19 +258,36 @@ pub(crate) async fn check(
         );
     }
     let tries_before = tries_used(&desk, question);
-    desk.run(&site, &who.0, &Command::Check { question, parts: marked }).await?;
+    desk.run(
+        &site,
+        &who.0,
+        &Command::Check {
+            question,
+            parts: marked,
+        },
+    )
+    .await?;
     let work_id = desk.work_id.ok_or(ApiError::NotFound)?;
     let drafts = store::drafts_of(&site.pool, work_id).await?;
     let score = score_so_far(&desk.assignment, &desk.work);
     let points = score.questions.get(question).map_or(0.0, |q| q.points);
     let state = desk.work.questions.get(question).ok_or(ApiError::NotFound)?;
-    let view = question_view(&desk.assignment, question, state, points, &item, &drafts).ok_or(ApiError::NotFound)?;
+    let view =
+        question_view(&desk.assignment, question, state, points, &item, &drafts).ok_or(ApiError::NotFound)?;
     let used_a_try = tries_used(&desk, question) > tries_before;
-    Ok(web::Json(CheckView { used_a_try, question: view, score: (&score).into() }))
+    Ok(web::Json(CheckView {
+        used_a_try,
+        question: view,
+        score: (&score).into(),
+    }))
 }
 
 fn tries_used(desk: &Desk, question: usize) -> u32 {
-    desk.work.questions.get(question).and_then(|q| q.current()).map_or(0, |s| s.tries_used)
+    desk.work
+        .questions
+        .get(question)
+        .and_then(|q| q.current())
+        .map_or(0, |s| s.tries_used)
 }
 
 fn evidence_name(evidence: &maths::Evidence) -> &'static str {

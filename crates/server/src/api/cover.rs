@@ -54,7 +54,9 @@ pub(crate) enum LateView {
     /// It closes when it is due.
     NoLateTime,
     Flagged,
-    PercentOff { percent: u8 },
+    PercentOff {
+        percent: u8,
+    },
     NotAccepted,
 }
 
@@ -75,7 +77,12 @@ pub(crate) async fn cover(
         LateRule::PercentOff(percent) => LateView::PercentOff { percent },
         LateRule::NotAccepted => LateView::NotAccepted,
     };
-    let mut skills: Vec<String> = desk.stored.questions.iter().flat_map(|(_, q)| q.skills.clone()).collect();
+    let mut skills: Vec<String> = desk
+        .stored
+        .questions
+        .iter()
+        .flat_map(|(_, q)| q.skills.clone())
+        .collect();
     skills.sort();
     skills.dedup();
     let score = score_so_far(&desk.assignment, &desk.work);
@@ -104,7 +111,10 @@ pub(crate) async fn cover(
         note: settings.note.clone(),
         state: state_view(&desk.assignment, &desk.work, desk.now),
         score_so_far: desk.work.opened_at.map(|_| ScoreView::from(&score)),
-        recorded: desk.work.counting_hand_in(&desk.assignment).map(|h| ScoreView::from(&h.recorded)),
+        recorded: desk
+            .work
+            .counting_hand_in(&desk.assignment)
+            .map(|h| ScoreView::from(&h.recorded)),
         is_open: settings.opens <= desk.now && desk.now < settings.closes,
     }))
 }

@@ -25,7 +25,13 @@ pub(crate) struct HandInView {
 impl From<&HandIn> for HandInView {
     fn from(h: &HandIn) -> Self {
         let score = ScoreView::from(&h.recorded);
-        HandInView { number: h.number, at: h.at, late: h.late, score, taken_off: h.recorded.taken_off }
+        HandInView {
+            number: h.number,
+            at: h.at,
+            late: h.late,
+            score,
+            taken_off: h.recorded.taken_off,
+        }
     }
 }
 
@@ -121,13 +127,18 @@ pub(crate) async fn preview(
         would_record: (&would).into(),
         taken_off: would.taken_off,
         late: desk.now > settings.due,
-        recorded: desk.work.counting_hand_in(&desk.assignment).map(|h| ScoreView::from(&h.recorded)),
+        recorded: desk
+            .work
+            .counting_hand_in(&desk.assignment)
+            .map(|h| ScoreView::from(&h.recorded)),
         best_counts: settings.which_counts == WhichCounts::Best,
         hand_ins_used: desk.work.standing_hand_ins().count(),
         hand_ins_allowed: settings.hand_ins,
         closes: settings.closes,
-        forecast: forecast(&desk.assignment, &score)
-            .map(|f| ForecastView { questions: f.questions, percent: f.percent }),
+        forecast: forecast(&desk.assignment, &score).map(|f| ForecastView {
+            questions: f.questions,
+            percent: f.percent,
+        }),
     }))
 }
 
@@ -142,7 +153,11 @@ pub(crate) async fn hand_in(
 ) -> Result<web::Json<HandInView>, ApiError> {
     let mut desk = Desk::find(&site, *id, &who.0).await?;
     desk.run(&site, &who.0, &Command::HandIn).await?;
-    let last = desk.work.standing_hand_ins().next_back().ok_or(ApiError::NotFound)?;
+    let last = desk
+        .work
+        .standing_hand_ins()
+        .next_back()
+        .ok_or(ApiError::NotFound)?;
     Ok(web::Json(last.into()))
 }
 
@@ -187,8 +202,17 @@ pub(crate) async fn receipt(
 ) -> Result<web::Json<ReceiptView>, ApiError> {
     let (id, number) = path.into_inner();
     let desk = Desk::find(&site, id, &who.0).await?;
-    let found = desk.work.hand_ins.iter().find(|h| h.number == number).ok_or(ApiError::NotFound)?;
-    let is_last = desk.work.standing_hand_ins().next_back().is_some_and(|h| h.number == number);
+    let found = desk
+        .work
+        .hand_ins
+        .iter()
+        .find(|h| h.number == number)
+        .ok_or(ApiError::NotFound)?;
+    let is_last = desk
+        .work
+        .standing_hand_ins()
+        .next_back()
+        .is_some_and(|h| h.number == number);
     let settings = &desk.assignment.settings;
     let is_open = desk.now < settings.closes;
     Ok(web::Json(ReceiptView {
@@ -196,7 +220,10 @@ pub(crate) async fn receipt(
         class_title: desk.stored.head.class_title.clone(),
         hand_in: found.into(),
         taken_back: found.taken_back,
-        recorded: desk.work.counting_hand_in(&desk.assignment).map(|h| ScoreView::from(&h.recorded)),
+        recorded: desk
+            .work
+            .counting_hand_in(&desk.assignment)
+            .map(|h| ScoreView::from(&h.recorded)),
         best_counts: settings.which_counts == WhichCounts::Best,
         can_take_back: is_last && is_open,
         can_carry_on: is_open,

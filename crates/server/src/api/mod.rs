@@ -15,7 +15,11 @@ use crate::error::{ApiError, Problem};
 
 #[derive(OpenApi)]
 #[openapi(
-    info(title = "Green Slate", version = "0.1.0", description = "What the front end asks the server."),
+    info(
+        title = "Green Slate",
+        version = "0.1.0",
+        description = "What the front end asks the server."
+    ),
     paths(
         session::sign_in,
         session::sign_out,

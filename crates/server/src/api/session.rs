@@ -33,7 +33,11 @@ impl From<store::Person> for Me {
             Role::Student => MyRole::Student,
             Role::Teacher => MyRole::Teacher,
         };
-        Me { user_name: p.user_name, display_name: p.display_name, role }
+        Me {
+            user_name: p.user_name,
+            display_name: p.display_name,
+            role,
+        }
     }
 }
 
@@ -46,7 +50,9 @@ pub(crate) async fn sign_in(
     request: HttpRequest,
     body: web::Json<Credentials>,
 ) -> Result<HttpResponse, ApiError> {
-    let address = request.peer_addr().map_or_else(|| "unknown".to_owned(), |a| a.ip().to_string());
+    let address = request
+        .peer_addr()
+        .map_or_else(|| "unknown".to_owned(), |a| a.ip().to_string());
     let Credentials { user_name, password } = body.into_inner();
     if user_name.len() > 200 || password.len() > 1_000 || user_name.contains('\0') {
         return Err(ApiError::SignInFailed);

@@ -36,13 +36,21 @@ pub(crate) struct ScoreView {
 
 impl From<&Score> for ScoreView {
     fn from(s: &Score) -> Self {
-        ScoreView { percent: s.percent(), points: s.points, of: s.of }
+        ScoreView {
+            percent: s.percent(),
+            points: s.points,
+            of: s.of,
+        }
     }
 }
 
 impl From<&coursework::RecordedScore> for ScoreView {
     fn from(s: &coursework::RecordedScore) -> Self {
-        ScoreView { percent: s.percent(), points: s.points, of: s.of }
+        ScoreView {
+            percent: s.percent(),
+            points: s.points,
+            of: s.of,
+        }
     }
 }
 
@@ -63,9 +71,17 @@ pub(crate) enum Stone {
 #[derive(Serialize, ToSchema)]
 #[serde(tag = "type", rename_all = "snake_case")]
 pub(crate) enum BlockView {
-    Paragraph { content: Vec<InlineView> },
-    List { ordered: bool, items: Vec<Vec<InlineView>> },
-    Table { head: Vec<Vec<InlineView>>, rows: Vec<Vec<Vec<InlineView>>> },
+    Paragraph {
+        content: Vec<InlineView>,
+    },
+    List {
+        ordered: bool,
+        items: Vec<Vec<InlineView>>,
+    },
+    Table {
+        head: Vec<Vec<InlineView>>,
+        rows: Vec<Vec<Vec<InlineView>>>,
+    },
 }
 
 #[derive(Serialize, ToSchema)]
@@ -93,9 +109,17 @@ fn line(content: &[Inline]) -> Vec<InlineView> {
 fn prose(blocks: &[Block]) -> Vec<BlockView> {
     let cells = |row: &Vec<Vec<Inline>>| row.iter().map(|c| line(c)).collect();
     let one = |b: &Block| match b {
-        Block::Paragraph { content } => BlockView::Paragraph { content: line(content) },
-        Block::List { ordered, items } => BlockView::List { ordered: *ordered, items: cells(items) },
-        Block::Table { head, rows } => BlockView::Table { head: cells(head), rows: rows.iter().map(cells).collect() },
+        Block::Paragraph { content } => BlockView::Paragraph {
+            content: line(content),
+        },
+        Block::List { ordered, items } => BlockView::List {
+            ordered: *ordered,
+            items: cells(items),
+        },
+        Block::Table { head, rows } => BlockView::Table {
+            head: cells(head),
+            rows: rows.iter().map(cells).collect(),
+        },
     };
     blocks.iter().map(one).collect()
 }
@@ -139,7 +163,10 @@ pub(crate) enum EntryView {
         wanted: Option<String>,
         keys: Vec<KeyView>,
     },
-    Choice { several: bool, choices: Vec<ChoiceView> },
+    Choice {
+        several: bool,
+        choices: Vec<ChoiceView>,
+    },
 }
 
 /// A key under the field: what it shows, what it types, and how far back the cursor goes.
@@ -170,7 +197,9 @@ impl From<ResponseView> for Response {
         // PostgreSQL keeps no NUL in JSON, and nobody means one.
         match r {
             ResponseView::Text(t) => Response::Text(t.replace('\0', "")),
-            ResponseView::Choices(c) => Response::Choices(c.into_iter().map(|id| id.replace('\0', "")).collect()),
+            ResponseView::Choices(c) => {
+                Response::Choices(c.into_iter().map(|id| id.replace('\0', "")).collect())
+            }
         }
     }
 }
@@ -259,13 +288,16 @@ pub(crate) fn set_name(number: usize) -> String {
 
 /// What a question looks like from outside, given what is typed in it.
 pub(crate) fn stone(state: &QuestionState, max_tries: Option<u32>, drafts: &[&Draft]) -> Stone {
-    let Some(set) = state.current() else { return Stone::Untouched };
+    let Some(set) = state.current() else {
+        return Stone::Untouched;
+    };
     if set.is_right() {
         return Stone::Right;
     }
     let is_open = |part: &str| set.parts.iter().any(|p| p.id == part && !p.right);
-    let unchecked =
-        drafts.iter().any(|d| !d.response.is_empty() && is_open(&d.part) && !set.has_tried(&d.part, &d.response));
+    let unchecked = drafts
+        .iter()
+        .any(|d| !d.response.is_empty() && is_open(&d.part) && !set.has_tried(&d.part, &d.response));
     if set.tries_left(max_tries) == Some(0) {
         Stone::NoTriesLeft
     } else if set.parts.iter().any(|p| p.best > 0.0) {
@@ -281,7 +313,10 @@ pub(crate) fn stone(state: &QuestionState, max_tries: Option<u32>, drafts: &[&Dr
 
 pub(crate) fn drafts_for<'a>(drafts: &'a [Draft], question: usize, state: &QuestionState) -> Vec<&'a Draft> {
     let current = state.sets.len().saturating_sub(1);
-    drafts.iter().filter(|d| d.question == question && d.set == current).collect()
+    drafts
+        .iter()
+        .filter(|d| d.question == question && d.set == current)
+        .collect()
 }
 
 /// Everything about one question that its page shows.
@@ -304,7 +339,10 @@ pub(crate) fn question_view(
             id: p.id.clone(),
             prompt: prose(&p.prompt),
             entry: entry_view(p),
-            draft: draft.map(|d| DraftView { revision: d.revision, response: (&d.response).into() }),
+            draft: draft.map(|d| DraftView {
+                revision: d.revision,
+                response: (&d.response).into(),
+            }),
             verdict: part_state.and_then(|s| s.last.as_ref()).map(verdict_view),
             right: part_state.is_some_and(|s| s.right),
         }
@@ -312,7 +350,14 @@ pub(crate) fn question_view(
     let tries = set.tries.iter().map(|t| TryView {
         at: t.at,
         used_a_try: t.used_a_try,
-        parts: t.parts.iter().map(|p| TryPartView { id: p.part.clone(), verdict: verdict_view(p) }).collect(),
+        parts: t
+            .parts
+            .iter()
+            .map(|p| TryPartView {
+                id: p.part.clone(),
+                verdict: verdict_view(p),
+            })
+            .collect(),
     });
     let used_sets = u32::try_from(state.sets.len()).unwrap_or(u32::MAX);
     Some(QuestionView {
@@ -335,11 +380,25 @@ fn entry_view(part: &ItemPart) -> EntryView {
     match &part.kind {
         PartKind::Choice { shown, several, .. } => EntryView::Choice {
             several: *several,
-            choices: shown.iter().map(|c| ChoiceView { id: c.id.clone(), text: line(&c.text) }).collect(),
+            choices: shown
+                .iter()
+                .map(|c| ChoiceView {
+                    id: c.id.clone(),
+                    text: line(&c.text),
+                })
+                .collect(),
         },
         PartKind::Entry { block, label, .. } => EntryView::Typed {
-            label: if label.is_empty() { "Your answer".into() } else { label.clone() },
-            unit: if block.unit_shown { block.unit.clone() } else { None },
+            label: if label.is_empty() {
+                "Your answer".into()
+            } else {
+                label.clone()
+            },
+            unit: if block.unit_shown {
+                block.unit.clone()
+            } else {
+                None
+            },
             wanted: wanted(block),
             keys: keys(block),
         },
@@ -349,10 +408,16 @@ fn entry_view(part: &ItemPart) -> EntryView {
 /// What the block asks for beyond being right, in a word or two.
 fn wanted(block: &marking::AnswerBlock) -> Option<String> {
     use marking::Tolerance as T;
-    let places = |n: u32| if n == 1 { "1 decimal".to_owned() } else { format!("{n} decimals") };
+    let places = |n: u32| {
+        if n == 1 {
+            "one decimal".to_owned()
+        } else {
+            format!("{n} decimals")
+        }
+    };
     let rounding = match &block.tolerance {
-        Some(T::Decimals(n)) => Some(format!("to {}", places(*n))),
-        Some(T::Significant(n)) => Some(format!("to {n} significant figures")),
+        Some(T::Decimals(n)) => Some(places(*n)),
+        Some(T::Significant(n)) => Some(format!("{n} significant figures")),
         Some(T::Absolute(_) | T::Relative(_)) => Some("a decimal will do".into()),
         None if block.kind == Kind::Number => Some("an exact value".into()),
         None => None,

@@ -83,17 +83,25 @@ pub(crate) async fn week(site: web::Data<Site>, who: SignedIn) -> Result<web::Js
     let now = OffsetDateTime::now_utc();
     let mut assignments = Vec::new();
     for head in store::assignments_of(&site.pool, who.0.id).await? {
-        let Some(stored) = store::find_assignment(&site.pool, head.id, who.0.id).await? else { continue };
+        let Some(stored) = store::find_assignment(&site.pool, head.id, who.0.id).await? else {
+            continue;
+        };
         let assignment = assignment_of(&stored);
         let (events, drafts) = match store::find_work(&site.pool, head.id, who.0.id).await? {
-            Some(work) => (store::events_of(&site.pool, work).await?, store::drafts_of(&site.pool, work).await?),
+            Some(work) => (
+                store::events_of(&site.pool, work).await?,
+                store::drafts_of(&site.pool, work).await?,
+            ),
             None => (Vec::new(), Vec::new()),
         };
         let work = fold(&assignment, &events);
         let score = score_so_far(&assignment, &work);
         let done = work.questions.iter().enumerate().filter(|(i, q)| {
             let mine = drafts_for(&drafts, *i, q);
-            matches!(stone(q, assignment.max_attempts(*i), &mine), Stone::Right | Stone::NoTriesLeft)
+            matches!(
+                stone(q, assignment.max_attempts(*i), &mine),
+                Stone::Right | Stone::NoTriesLeft
+            )
         });
         let questions_left = assignment.items.len() - done.count();
         let state = state_view(&assignment, &work, now);
@@ -110,12 +118,18 @@ pub(crate) async fn week(site: web::Data<Site>, who: SignedIn) -> Result<web::Js
             questions: assignment.items.len(),
             questions_left,
             score_so_far: work.opened_at.map(|_| ScoreView::from(&score)),
-            recorded: work.counting_hand_in(&assignment).map(|h| ScoreView::from(&h.recorded)),
+            recorded: work
+                .counting_hand_in(&assignment)
+                .map(|h| ScoreView::from(&h.recorded)),
             action: action_for(state, questions_left),
         });
     }
     let next = next_of(&assignments, now);
-    Ok(web::Json(WeekView { now, assignments, next }))
+    Ok(web::Json(WeekView {
+        now,
+        assignments,
+        next,
+    }))
 }
 
 fn action_for(state: StateView, left: usize) -> Action {
@@ -140,5 +154,10 @@ fn next_of(assignments: &[WeekEntry], now: OffsetDateTime) -> Option<NextView> {
         _ if first.due < now => "It is overdue and was not opened yet.".to_owned(),
         _ => "It is due first and was not opened yet.".to_owned(),
     };
-    Some(NextView { assignment: first.id, title: first.title.clone(), why, action: first.action })
+    Some(NextView {
+        assignment: first.id,
+        title: first.title.clone(),
+        why,
+        action: first.action,
+    })
 }

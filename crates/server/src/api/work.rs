@@ -21,7 +21,14 @@ pub(crate) struct Desk {
 pub(crate) fn assignment_of(stored: &StoredAssignment) -> Assignment {
     let item = |q: &marking::Question| ItemRef {
         points: q.points,
-        parts: q.parts.iter().map(|p| PartRef { id: p.id.clone(), share: p.share }).collect(),
+        parts: q
+            .parts
+            .iter()
+            .map(|p| PartRef {
+                id: p.id.clone(),
+                share: p.share,
+            })
+            .collect(),
         max_attempts: None,
     };
     Assignment {
@@ -34,7 +41,9 @@ impl Desk {
     /// # Errors
     /// `NotFound` unless the person is in the assignment's class.
     pub async fn find(site: &Site, id: Uuid, person: &Person) -> Result<Desk, ApiError> {
-        let stored = store::find_assignment(&site.pool, id, person.id).await?.ok_or(ApiError::NotFound)?;
+        let stored = store::find_assignment(&site.pool, id, person.id)
+            .await?
+            .ok_or(ApiError::NotFound)?;
         let assignment = assignment_of(&stored);
         let work_id = store::find_work(&site.pool, id, person.id).await?;
         let events = match work_id {
@@ -42,7 +51,13 @@ impl Desk {
             None => Vec::new(),
         };
         let work = fold(&assignment, &events);
-        Ok(Desk { stored, assignment, work_id, work, now: OffsetDateTime::now_utc() })
+        Ok(Desk {
+            stored,
+            assignment,
+            work_id,
+            work,
+            now: OffsetDateTime::now_utc(),
+        })
     }
 
     /// Runs a command: locks the work, decides on its newest state, appends, and folds again.
@@ -65,7 +80,12 @@ impl Desk {
 
     /// The question with this student's numbers in place.
     pub async fn item(&self, site: &Site, question: usize) -> Result<Item, ApiError> {
-        let seed = self.work.questions.get(question).and_then(|q| q.current()).map(|s| s.seed);
+        let seed = self
+            .work
+            .questions
+            .get(question)
+            .and_then(|q| q.current())
+            .map(|s| s.seed);
         let (Some(seed), Some((_, source))) = (seed, self.stored.questions.get(question)) else {
             return Err(ApiError::NotFound);
         };

@@ -20,7 +20,7 @@ export function WeekPage() {
       {week.isPending && <Skeleton height={320} mt={20} aria-label="Loading your week" />}
       {week.data && (
         <div className={classes.columns}>
-          <Spine now={week.data.now} entries={week.data.assignments} />
+          <Spine now={week.data.now} entries={week.data.assignments} next={week.data.next?.assignment} />
           <aside className={classes.side} aria-label="Next">
             <h2>Next</h2>
             {week.data.next ? (
@@ -43,7 +43,9 @@ export function WeekPage() {
   );
 }
 
-function Spine({ now, entries }: { now: string; entries: Entry[] }) {
+type SpineProps = { now: string; entries: Entry[]; next: string | undefined };
+
+function Spine({ now, entries, next }: SpineProps) {
   const { days, finished } = spine(now, entries);
   return (
     <div>
@@ -55,7 +57,7 @@ function Spine({ now, entries }: { now: string; entries: Entry[] }) {
           <h2 className={day.name === "Overdue" ? classes.late : undefined}>{day.name}</h2>
           <div className={classes.slabs}>
             {day.entries.map((entry) => (
-              <Slab key={entry.id} now={now} entry={entry} />
+              <Slab key={entry.id} now={now} entry={entry} isNext={entry.id === next} />
             ))}
           </div>
         </section>
@@ -64,7 +66,7 @@ function Spine({ now, entries }: { now: string; entries: Entry[] }) {
         <details className={classes.finished} open>
           <summary>Finished ({finished.length})</summary>
           {finished.map((entry) => (
-            <Slab key={entry.id} now={now} entry={entry} />
+            <Slab key={entry.id} now={now} entry={entry} isNext={entry.id === next} />
           ))}
         </details>
       )}
@@ -72,7 +74,7 @@ function Spine({ now, entries }: { now: string; entries: Entry[] }) {
   );
 }
 
-function Slab({ now, entry }: { now: string; entry: Entry }) {
+function Slab({ now, entry, isNext }: { now: string; entry: Entry; isNext: boolean }) {
   const soon = new Date(entry.due).getTime() - new Date(now).getTime() < 48 * 3_600_000;
   const open = entry.state === "not_opened" || entry.state === "under_way";
   return (
@@ -111,7 +113,7 @@ function Slab({ now, entry }: { now: string; entry: Entry }) {
       <Button
         component={Link}
         to={entry.action === "hand_in" ? `/work/${entry.id}/hand-in` : `/work/${entry.id}`}
-        variant={open ? "filled" : "default"}
+        variant={isNext ? "filled" : "default"}
         aria-label={`${actionWords[entry.action]}: ${entry.title}`}
       >
         {actionWords[entry.action]}

@@ -23,7 +23,9 @@ export function Ledge({ board, current, onGo, onPutAside, keeper }: Props) {
   const navigate = useNavigate();
   const here = useRef<HTMLButtonElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the stone to show is another one when the question is
-  useEffect(() => here.current?.scrollIntoView({ block: "nearest", inline: "center" }), [current]);
+  useEffect(() => {
+    here.current?.scrollIntoView({ block: "nearest", inline: "center" });
+  }, [current]);
   const handIn = async () => {
     await keeper.flush();
     await navigate({ to: "/work/$id/hand-in", params: { id: board.id } });
