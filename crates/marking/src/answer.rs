@@ -238,8 +238,6 @@ pub enum FaultyBlock {
     KeyInOtherForm { key: String },
     #[error("the key of a text needs at least one word")]
     NoWords,
-    #[error("the kind {kind} is not known yet", kind = kind.name())]
-    KindNotKnownYet { kind: Kind },
     #[error("{what}")]
     Other { what: String },
 }

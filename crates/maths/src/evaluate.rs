@@ -628,3 +628,15 @@ pub(crate) fn to_f64(v: &BigFloat) -> Option<f64> {
         value
     })
 }
+
+/// The value of a tree without variables as an `f64`, quickly; `None` if it has none or is out of range.
+pub fn approximate_fast(expr: &Expr) -> Option<f64> {
+    let point = Point::new();
+    let mut evaluator = Evaluator::<f64>::new(&point, &no_whole, 53);
+    evaluator.exact_bits = SAMPLED_BITS;
+    let i = evaluator.interval(expr).ok()?;
+    if i.lo <= 0.0 && i.hi >= 0.0 {
+        return Some(0.0);
+    }
+    Some(f64::midpoint(i.lo, i.hi))
+}

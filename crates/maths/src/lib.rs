@@ -15,6 +15,8 @@ mod equality;
 mod error;
 mod evaluate;
 mod exact;
+mod factor;
+mod form;
 
 mod interval;
 mod limits;
@@ -22,15 +24,17 @@ mod normal;
 mod print;
 mod read;
 mod tree;
+mod units;
 mod value;
 mod words;
 
 pub use complex::{ComplexParts, split_complex};
 pub use equality::{Domain, Equality, Evidence, Range, common_point, compare, has_value};
 pub use error::{ReadError, ReadErrorKind, Span};
-pub use evaluate::{Ball, Undefined, approximate, evaluate_precisely};
+pub use evaluate::{Ball, Undefined, approximate, approximate_fast, evaluate_precisely};
 pub use exact::exact_value;
 
+pub use form::{ExpressionForm, NumberForm, has_expression_form, has_number_form};
 pub use limits::*;
 pub use normal::{Fraction, Normaliser};
 pub use print::{latex, latex_name, speech, text};
@@ -39,5 +43,6 @@ pub use read::{
     read_rational,
 };
 pub use tree::{Constant, Expr, Factor, Function, Joint, Literal, LiteralStyle, Term};
+pub use units::{Dimension, Unit, UnitError, read_unit};
 pub use value::{Precision, compare_constants, sign_of_constant, within};
 pub use words::{caution_words, error_words};

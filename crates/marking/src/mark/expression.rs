@@ -1,13 +1,14 @@
 use std::sync::Arc;
 
 use maths::{
-    Caution, Domain, Equality, Evidence, Expr, Names, ReadError, ReadOptions, Term, compare, split_complex,
+    Caution, Domain, Equality, Evidence, Expr, ExpressionForm, Names, ReadError, ReadOptions, Term, compare,
+    has_expression_form, split_complex,
 };
 
 use super::entry::{drop_name, is_blank, nothing_entered, shifted};
 use super::slips::{self, fits_with_constant, fits_with_factor};
 use super::{Shown, domain_of, names_of, read_key, without_value, wrong_form};
-use crate::answer::{AnswerBlock, ConstantLetter, FaultyBlock, UpTo};
+use crate::answer::{AnswerBlock, ConstantLetter, FaultyBlock, FormName, UpTo};
 use crate::verdict::{Marking, Outcome};
 
 /// How an expression is marked.
@@ -20,6 +21,7 @@ pub(crate) struct ExpressionRule {
     complex: bool,
     up_to: Option<UpTo>,
     letter_required: bool,
+    form: Option<ExpressionForm>,
 }
 
 impl ExpressionRule {
@@ -42,6 +44,7 @@ impl ExpressionRule {
                 key: block.key.text(),
             });
         }
+        let form = block.form.map(|f| form_of(f, block)).transpose()?;
         let letter_required = block.constant_letter == Some(ConstantLetter::Required);
         Ok(Self {
             names,
@@ -51,6 +54,7 @@ impl ExpressionRule {
             complex: block.complex,
             up_to: block.up_to,
             letter_required,
+            form,
         })
     }
 
@@ -94,7 +98,7 @@ impl ExpressionRule {
             _ => {}
         }
         if judged.equal {
-            return shown.onto(Marking::new(Outcome::Correct).known_by(judged.evidence));
+            return shown.onto(self.in_form(&tree, Marking::new(Outcome::Correct)).known_by(judged.evidence));
         }
         let other = cautions
             .iter()
@@ -185,7 +189,35 @@ impl ExpressionRule {
         if self.letter_required && !used {
             return wrong_form("The constant of integration is missing: add + C.");
         }
-        Marking::new(Outcome::Correct).known_by(judged.evidence)
+        self.in_form(tree, Marking::new(Outcome::Correct)).known_by(judged.evidence)
+    }
+
+    fn in_form(&self, tree: &Expr, right: Marking) -> Marking {
+        match self.form {
+            Some(form) if !has_expression_form(tree, form) => wrong_form(form_words(form)),
+            _ => right,
+        }
+    }
+}
+
+fn form_of(name: FormName, block: &AnswerBlock) -> Result<ExpressionForm, FaultyBlock> {
+    Ok(match name {
+        FormName::Expanded => ExpressionForm::Expanded,
+        FormName::Factored => ExpressionForm::Factored,
+        FormName::SingleFraction => ExpressionForm::SingleFraction,
+        FormName::LowestTerms => ExpressionForm::LowestTerms,
+        FormName::NoDecimals => ExpressionForm::NoDecimals,
+        _ => return Err(FaultyBlock::FormOfOtherKind { kind: block.kind }),
+    })
+}
+
+fn form_words(form: ExpressionForm) -> &'static str {
+    match form {
+        ExpressionForm::Expanded => "Multiply out all brackets and collect like terms.",
+        ExpressionForm::Factored => "Write it as a product, factored as far as it goes.",
+        ExpressionForm::SingleFraction => "Write it as a single fraction.",
+        ExpressionForm::LowestTerms => "Write it as a single fraction in lowest terms.",
+        ExpressionForm::NoDecimals => "Write it without decimals, with fractions.",
     }
 }
 

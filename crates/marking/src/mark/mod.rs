@@ -1,9 +1,14 @@
 //! From an answer block to a marker, and from an entry to a verdict.
 
 mod entry;
+mod equation;
 mod expression;
+mod interval;
+mod members;
 mod number;
 mod slips;
+mod split;
+mod text;
 #[cfg(test)]
 mod tests;
 
@@ -24,6 +29,10 @@ pub struct Marker {
 enum Rule {
     Number(number::NumberRule),
     Expression(expression::ExpressionRule),
+    Equation(equation::EquationRule),
+    Interval(interval::IntervalRule),
+    Members(members::MembersRule),
+    Text(text::TextRule),
 }
 
 /// An entry as it reads while it is typed, without a verdict.
@@ -45,7 +54,12 @@ impl Marker {
         let rule = match block.kind {
             Kind::Number => Rule::Number(number::NumberRule::new(block)?),
             Kind::Expression => Rule::Expression(expression::ExpressionRule::new(block)?),
-            kind => return Err(FaultyBlock::KindNotKnownYet { kind }),
+            Kind::Equation => Rule::Equation(equation::EquationRule::new(block)?),
+            Kind::Interval => Rule::Interval(interval::IntervalRule::new(block)?),
+            Kind::Tuple | Kind::Vector | Kind::Matrix | Kind::Set | Kind::List => {
+                Rule::Members(members::MembersRule::new(block)?)
+            }
+            Kind::Text => Rule::Text(text::TextRule::new(block)?),
         };
         Ok(Self { rule })
     }
@@ -55,6 +69,10 @@ impl Marker {
         match &self.rule {
             Rule::Number(rule) => rule.mark(entry),
             Rule::Expression(rule) => rule.mark(entry),
+            Rule::Equation(rule) => rule.mark(entry),
+            Rule::Interval(rule) => rule.mark(entry),
+            Rule::Members(rule) => rule.mark(entry),
+            Rule::Text(rule) => rule.mark(entry),
         }
     }
 
@@ -63,6 +81,10 @@ impl Marker {
         let read = match &self.rule {
             Rule::Number(rule) => rule.read(entry),
             Rule::Expression(rule) => rule.read(entry),
+            Rule::Equation(rule) => rule.read(entry),
+            Rule::Interval(rule) => rule.read(entry),
+            Rule::Members(rule) => rule.read(entry),
+            Rule::Text(rule) => rule.read(entry),
         };
         match read {
             Ok(shown) => Draft {

@@ -1,15 +1,15 @@
 use maths::{
-    Caution, Equality, Evidence, Expr, Function, Names, ReadError, ReadOptions, Undefined, compare,
-    exact_value, split_complex,
+    Caution, CautionKind, Constant, Equality, Evidence, Expr, Function, Names, NumberForm, ReadError, ReadOptions, Span,
+    Undefined, Unit, compare, exact_value, has_number_form, read_unit, split_complex,
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
 use num_traits::{Signed, ToPrimitive, Zero};
 
 use super::entry::{drop_name, is_blank, nothing_entered, shifted};
-use super::{Shown, names_of, read_key, slips, without_value};
-use crate::answer::{AnswerBlock, FaultyBlock, NumberText, Tolerance};
-use crate::verdict::{Marking, Outcome};
+use super::{Shown, names_of, read_key, slips, without_value, wrong_form};
+use crate::answer::{AnswerBlock, FaultyBlock, FormName, NumberText, Tolerance};
+use crate::verdict::{Marking, Outcome, Slip};
 
 /// How a number is marked.
 pub(crate) struct NumberRule {
@@ -17,6 +17,16 @@ pub(crate) struct NumberRule {
     key: Expr,
     complex: bool,
     bound: Option<Bound>,
+    form: Option<NumberForm>,
+    unit: Option<Unit>,
+    unit_shown: bool,
+}
+
+/// A number as typed, with its unit if it has one.
+struct Typed {
+    tree: Expr,
+    unit: Option<Unit>,
+    cautions: Vec<Caution>,
 }
 
 /// A tolerance, the exact numbers read.
@@ -37,78 +47,176 @@ impl NumberRule {
         {
             return Err(FaultyBlock::SignificantOfZero);
         }
-        Ok(Self {
-            names,
-            key,
-            complex: block.complex,
-            bound,
-        })
+        let form = block.form.map(|f| form_of(f, block)).transpose()?;
+        let unit = match &block.unit {
+            Some(text) => Some(read_unit(text).map_err(|_| FaultyBlock::UnknownUnit { unit: text.clone() })?),
+            None => None,
+        };
+        let complex = block.complex;
+        Ok(Self { names, key, complex, bound, form, unit, unit_shown: block.unit_shown })
     }
 
-    fn parse(&self, entry: &str) -> Result<(Expr, Vec<Caution>), ReadError> {
+    fn parse(&self, entry: &str, other_reading: bool) -> Result<Typed, ReadError> {
         if is_blank(entry) {
             return Err(nothing_entered());
         }
         let (rest, dropped) = drop_name(entry);
-        let reading = maths::read_expression(rest, &ReadOptions::number(&self.names))
-            .map_err(|e| shifted(e, dropped))?;
-        Ok((reading.tree, reading.cautions))
+        let options = ReadOptions { other_reading, ..ReadOptions::number(&self.names) };
+        if self.unit.is_some()
+            && let Some(typed) = self.with_unit(rest, &options)
+        {
+            return Ok(typed);
+        }
+        match maths::read_expression(rest, &options) {
+            Ok(reading) => Ok(Typed { tree: reading.tree, unit: None, cautions: reading.cautions }),
+            Err(error) => Err(shifted(self.as_unit_error(rest, error, &options), dropped)),
+        }
     }
 
-    fn other_reading(&self, entry: &str) -> Option<Expr> {
-        let options = ReadOptions {
-            other_reading: true,
-            ..ReadOptions::number(&self.names)
+    /// The longest unit at the end that leaves a number in front of it.
+    fn with_unit(&self, text: &str, options: &ReadOptions) -> Option<Typed> {
+        let text = super::split::without_full_stop(text);
+        if text.chars().count() > maths::MAX_CHARS {
+            return None;
+        }
+        for (i, c) in text.char_indices().filter(|(i, _)| *i > 0) {
+            if !(c.is_alphabetic() || matches!(c, '°' | 'º' | '˚' | '℃')) {
+                continue;
+            }
+            let (number, tail) = text.split_at(i);
+            let Some(unit) = self.read_unit_beside(tail) else { continue };
+            let Ok(reading) = maths::read_expression(number, options) else { continue };
+            let mut cautions = reading.cautions;
+            if let Some((typed, read)) = unit.other_case.clone() {
+                let span = Span::new(number.chars().count(), text.chars().count());
+                cautions.push(Caution { kind: CautionKind::UnitCase { typed, read }, span });
+            }
+            return Some(Typed { tree: reading.tree, unit: Some(unit), cautions });
+        }
+        None
+    }
+
+    fn read_unit_beside(&self, tail: &str) -> Option<Unit> {
+        // Beside a temperature, C is what people type for degrees.
+        let wants_celsius = self.unit.as_ref().is_some_and(|u| u.offset.is_some());
+        if wants_celsius && tail.trim() == "C" {
+            let mut unit = read_unit("°C").ok()?;
+            unit.other_case = Some(("C".into(), "°C".into()));
+            return Some(unit);
+        }
+        read_unit(tail).ok()
+    }
+
+    /// An unknown name behind a number is a unit that is not known.
+    fn as_unit_error(&self, text: &str, error: ReadError, options: &ReadOptions) -> ReadError {
+        let maths::ReadErrorKind::UnknownName(_) = error.kind else { return error };
+        if self.unit.is_none() || error.span.start == 0 {
+            return error;
+        }
+        let number: String = text.chars().take(error.span.start).collect();
+        if maths::read_expression(&number, options).is_err() {
+            return error;
+        }
+        let unit: String = text.chars().skip(error.span.start).collect();
+        let kind = match read_unit(&unit) {
+            Err(maths::UnitError::Broken) => maths::ReadErrorKind::UnitBroken,
+            _ => maths::ReadErrorKind::UnitUnknown(unit.trim().to_owned()),
         };
-        maths::read_expression(drop_name(entry).0, &options)
-            .ok()
-            .map(|r| r.tree)
+        ReadError { kind, span: Span::new(error.span.start, text.chars().count()) }
+    }
+
+    fn show(&self, typed: &Typed) -> Shown {
+        let mut shown = Shown::of(&typed.tree, &typed.cautions);
+        if let Some(unit) = &typed.unit {
+            shown.latex.push_str(&format!("\\,\\mathrm{{{}}}", unit_latex(&unit.shown)));
+            shown.speech.push_str(&format!(" {}", unit.shown));
+        }
+        shown
     }
 
     pub fn read(&self, entry: &str) -> Result<Shown, ReadError> {
-        let (tree, cautions) = self.parse(entry)?;
-        Ok(Shown::of(&tree, &cautions))
+        Ok(self.show(&self.parse(entry, false)?))
     }
 
     pub fn mark(&self, entry: &str) -> Marking {
-        let (tree, cautions) = match self.parse(entry) {
+        let typed = match self.parse(entry, false) {
             Ok(read) => read,
             Err(error) => return Marking::unreadable(&error),
         };
-        let shown = Shown::of(&tree, &cautions);
+        let shown = self.show(&typed);
         let length = entry.chars().count();
         if self.complex {
-            return shown.onto(self.mark_complex(&tree, length));
+            return shown.onto(self.mark_complex(&typed.tree, length));
         }
-        if let Err(why) = maths::has_value(&tree) {
+        if let Err(why) = maths::has_value(&typed.tree) {
             return shown.onto(without_value(why, length));
         }
-        let judged = match self.accepts(&self.key, &tree) {
+        let Some(value) = self.converted(&typed) else {
+            let slip = Slip::WrongDimension;
+            let marking = Marking::new(Outcome::Incorrect).note(crate::verdict::slip_words(slip));
+            return shown.onto(marking.slipped(Some(slip)));
+        };
+        let judged = match self.accepts(&self.key, &value) {
             Ok(judged) => judged,
             Err(why) => return shown.onto(without_value(why, length)),
         };
         if judged.equal {
-            return shown.onto(Marking::new(Outcome::Correct).known_by(judged.evidence));
+            return shown.onto(self.in_form(&typed).known_by(judged.evidence));
         }
-        let other = if cautions.iter().any(|c| c.kind.has_other_reading()) {
-            self.other_reading(entry)
-        } else {
-            None
-        };
+        shown.onto(self.wrong(entry, &typed, &value).known_by(judged.evidence))
+    }
+
+    /// The entry in the key's unit; `None` for a unit of another dimension.
+    fn converted(&self, typed: &Typed) -> Option<Expr> {
+        let (Some(wanted), Some(mine)) = (&self.unit, &typed.unit) else { return Some(typed.tree.clone()) };
+        let mine = mine.beside(wanted)?;
+        if mine.factor == wanted.factor && mine.pi_power == wanted.pi_power && mine.offset == wanted.offset {
+            return Some(typed.tree.clone());
+        }
+        let mut value = typed.tree.clone().times(Expr::rational(&mine.factor));
+        let offset = |u: &Unit| u.offset.clone().unwrap_or_default();
+        let gap = offset(&mine) - offset(wanted);
+        if !gap.is_zero() {
+            value = value.plus(Expr::rational(&gap));
+        }
+        let scaled = value.times(Expr::rational(&wanted.factor.recip()));
+        let turns = mine.pi_power - wanted.pi_power;
+        if turns == 0 {
+            return Some(scaled);
+        }
+        Some(scaled.times(Expr::power(Expr::Constant(Constant::Pi), Expr::whole(turns))))
+    }
+
+    fn in_form(&self, typed: &Typed) -> Marking {
+        if self.unit.is_some() && typed.unit.is_none() && !self.unit_shown {
+            return wrong_form("The unit is missing.");
+        }
+        match self.form {
+            Some(form) if !has_number_form(&typed.tree, form) => wrong_form(form_words(form)),
+            _ => Marking::new(Outcome::Correct),
+        }
+    }
+
+    fn wrong(&self, entry: &str, typed: &Typed, value: &Expr) -> Marking {
+        let accepted = |key: &Expr, entry: &Expr| self.accepts(key, entry).is_ok_and(|j| j.equal);
+        if typed.unit.is_some() && *value != typed.tree && accepted(&self.key, &typed.tree) {
+            return Marking::new(Outcome::Incorrect).slipped(Some(Slip::UnitScale));
+        }
+        let doubtful = typed.cautions.iter().any(|c| c.kind.has_other_reading());
+        let other = if doubtful { self.parse(entry, true).ok() } else { None };
+        let other = other.and_then(|t| self.converted(&t));
         let slip = slips::of_number(&slips::NumberSlips {
             key: &self.key,
-            entry: &tree,
+            entry: value,
             tolerance: self.bound.is_some(),
             other: other.as_ref(),
-            accepts: &|key, entry| self.accepts(key, entry).is_ok_and(|j| j.equal),
+            accepts: &accepted,
         });
-        let mut marking = Marking::new(Outcome::Incorrect)
-            .slipped(slip)
-            .known_by(judged.evidence);
-        if slip == Some(crate::verdict::Slip::ExactWanted) {
-            marking = marking.note("An exact value is wanted here, not a rounded decimal.");
+        let marking = Marking::new(Outcome::Incorrect).slipped(slip);
+        if slip == Some(Slip::ExactWanted) {
+            return marking.note(crate::verdict::slip_words(Slip::ExactWanted));
         }
-        shown.onto(marking)
+        marking
     }
 
     /// Whether an entry counts as this key, within the tolerance.
@@ -165,6 +273,43 @@ impl NumberRule {
         let evidence = if re.equal { im.evidence } else { re.evidence };
         Marking::new(Outcome::Incorrect).slipped(slip).known_by(evidence)
     }
+}
+
+fn form_of(name: FormName, block: &AnswerBlock) -> Result<NumberForm, FaultyBlock> {
+    Ok(match name {
+        FormName::Integer => NumberForm::Integer,
+        FormName::Decimal => NumberForm::Decimal,
+        FormName::Fraction => NumberForm::Fraction,
+        FormName::LowestTerms => NumberForm::LowestTerms,
+        FormName::Mixed => NumberForm::Mixed,
+        FormName::Scientific => NumberForm::Scientific,
+        _ => return Err(FaultyBlock::FormOfOtherKind { kind: block.kind }),
+    })
+}
+
+fn form_words(form: NumberForm) -> &'static str {
+    match form {
+        NumberForm::Integer => "Write it as a whole number, worked out.",
+        NumberForm::Decimal => "Write it as a decimal.",
+        NumberForm::Fraction => "Write it as a fraction a/b.",
+        NumberForm::LowestTerms => "Write it as a fraction in lowest terms.",
+        NumberForm::Mixed => "Write it as a mixed number in lowest terms, like 2 1/3.",
+        NumberForm::Scientific => "Write it in scientific notation: a x 10^n with a from 1 to below 10.",
+    }
+}
+
+fn unit_latex(unit: &str) -> String {
+    let mut out = String::new();
+    for c in unit.chars() {
+        match c {
+            '°' | 'º' | '˚' => out.push_str("{}^{\\circ}"),
+            '·' | '*' | '⋅' | '×' => out.push_str("\\cdot "),
+            ' ' => out.push_str("\\,"),
+            '\\' | '{' | '}' | '$' | '&' | '#' | '%' | '_' | '~' => {}
+            c => out.push(c),
+        }
+    }
+    out
 }
 
 fn bound_of(tolerance: &Tolerance) -> Result<Bound, FaultyBlock> {

@@ -83,6 +83,7 @@ pub(crate) fn lex(text: &str, options: &ReadOptions) -> Result<Lexed, ReadError>
         end,
         tokens: Vec::new(),
         cautions: Vec::new(),
+        brackets: Vec::new(),
     };
     lexer.run()?;
     Ok(Lexed {
@@ -215,6 +216,8 @@ struct Lexer<'a> {
     end: usize,
     tokens: Vec<Token>,
     cautions: Vec<Caution>,
+    /// Open brackets, and whether a comma parts the values of a function in them.
+    brackets: Vec<bool>,
 }
 
 impl Lexer<'_> {
@@ -307,7 +310,7 @@ impl Lexer<'_> {
         let from = self.pos;
         let mut typed = self.digits();
         let mut style = LiteralStyle::Whole;
-        if self.options.comma == Comma::Grouping {
+        if self.groups_commas() {
             self.grouped_digits(from, &mut typed)?;
         } else if self.looks_grouped(typed.len()) {
             let span = self.span(from, self.pos + 4);
@@ -327,7 +330,7 @@ impl Lexer<'_> {
             if self.peek(0) == Some('.') && self.peek(1).is_some_and(|c| c.is_ascii_digit()) {
                 return self.error(Kind::TwoPoints, from, self.pos + 2);
             }
-            if self.options.comma == Comma::Grouping && self.comma_then_digit() {
+            if self.groups_commas() && self.comma_then_digit() {
                 return self.error(Kind::CommaInNumber, self.pos, self.pos + 1);
             }
         }
@@ -355,6 +358,10 @@ impl Lexer<'_> {
             self.pos += 1;
         }
         digits
+    }
+
+    fn groups_commas(&self) -> bool {
+        self.options.comma == Comma::Grouping && !self.brackets.iter().any(|b| *b)
     }
 
     fn comma_then_digit(&self) -> bool {
@@ -535,6 +542,17 @@ impl Lexer<'_> {
             _ => return self.error(Kind::UnknownCharacter(c), from, from + 1),
         };
         self.pos += length;
+        match tok {
+            Tok::Open(_) => {
+                let previous = self.tokens.last().map(|t| &t.tok);
+                let several = [Function::Root, Function::Min, Function::Max];
+                self.brackets.push(matches!(previous, Some(Tok::Function(f)) if several.contains(f)));
+            }
+            Tok::Close(_) => {
+                self.brackets.pop();
+            }
+            _ => {}
+        }
         self.push(tok, from);
         Ok(())
     }
