@@ -140,6 +140,7 @@ pub fn compare(key: &Expr, entry: &Expr, domain: &Domain) -> Equality {
         return Equality::new(true, Evidence::ProvedEqual);
     }
     let mut more = sampler.points(40, 1);
+    more.extend(sampler.points_at_literals(key, entry));
     more.extend(sampler.around_breaks(key, entry, &more));
     if let Some(verdict) = trial.run(&sampler, key, entry, &more) {
         return verdict;
@@ -468,6 +469,42 @@ impl Sampler<'_> {
         points
     }
 
+    /// Points of the sizes of the numbers that occur, and far out: what happens at x = 1000 is seen there.
+    fn points_at_literals(&self, key: &Expr, entry: &Expr) -> Vec<Point> {
+        let mut sizes: Vec<BigRational> = Vec::new();
+        gather_literals(key, &mut sizes);
+        gather_literals(entry, &mut sizes);
+        sizes.retain(|v| v.to_f64().is_some_and(|f| (4.0..1e9).contains(&f)));
+        sizes.sort();
+        sizes.dedup();
+        sizes.truncate(6);
+        sizes.push(BigRational::from(BigInt::from(5_000)));
+        let scales = [
+            dyadic(1401, 10),
+            dyadic(627, 10),
+            dyadic(-1401, 10),
+            dyadic(3211, 10),
+        ];
+        let values: Vec<BigRational> = sizes
+            .iter()
+            .flat_map(|v| scales.iter().map(move |s| v * s))
+            .collect();
+        let mut points = Vec::new();
+        for (i, name) in self.names.iter().enumerate().take(3) {
+            if self.domain.is_whole(name) {
+                continue;
+            }
+            let base = self.points(values.len(), 2 + u64::try_from(i).unwrap_or(0));
+            for (value, mut point) in values.iter().zip(base) {
+                if self.allows(name, value) {
+                    point.insert(name.clone(), value.clone());
+                    points.push(point);
+                }
+            }
+        }
+        points
+    }
+
     /// Points on both sides of the places where something inside bars, a root or a logarithm changes its sign.
     fn around_breaks(&self, key: &Expr, entry: &Expr, known: &[Point]) -> Vec<Point> {
         let [name] = self.names else { return Vec::new() };
@@ -544,6 +581,15 @@ impl Sampler<'_> {
         }
         let near = high.to_f64()?;
         BigRational::from_f64((near * 65536.0).round() / 65536.0)
+    }
+}
+
+fn gather_literals(expr: &Expr, into: &mut Vec<BigRational>) {
+    if let Expr::Number(l) = expr {
+        into.push(l.value.clone());
+    }
+    for child in expr.children() {
+        gather_literals(child, into);
     }
 }
 

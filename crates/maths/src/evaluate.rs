@@ -239,8 +239,13 @@ impl<'a, S: End> Evaluator<'a, S> {
                     Err(Undefined::NoValue)
                 };
             }
+            let short = p
+                .numer()
+                .abs()
+                .to_u64()
+                .is_some_and(|n| n.saturating_mul(bits(b)) <= 2 * self.exact_bits);
             if p.is_integer() {
-                if let Some(v) = whole_power(b, p.numer()) {
+                if let Some(v) = short.then(|| whole_power(b, p.numer())).flatten() {
                     return self.exact(v);
                 }
             } else if let Some(k) = p.denom().to_u32()

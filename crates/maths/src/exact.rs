@@ -45,7 +45,7 @@ pub(crate) fn whole_power(base: &BigRational, exponent: &BigInt) -> Option<BigRa
 
 /// The exact `k`th root, if it is rational. Negative values have one where `k` is odd.
 pub(crate) fn exact_root(value: &BigRational, k: u32) -> Option<BigRational> {
-    if k == 0 || (value.is_negative() && k % 2 == 0) || k > 512 {
+    if k == 0 || (value.is_negative() && k.is_multiple_of(2)) || k > 512 {
         return None;
     }
     let root = |n: &BigInt| {

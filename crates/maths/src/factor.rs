@@ -8,6 +8,8 @@ use num_integer::Integer;
 use num_rational::BigRational;
 use num_traits::{One, Signed, ToPrimitive, Zero};
 
+use crate::normal::SparseTerms;
+
 /// Exponents by variable, in a fixed order of variables → coefficient.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub(crate) struct WholePoly {
@@ -19,11 +21,12 @@ pub(crate) struct WholePoly {
 const MAX_DEGREE: u32 = 12;
 const MAX_PRODUCTS: usize = 40_000;
 
-type SparseTerms = Vec<(Vec<(Arc<str>, u32)>, BigRational)>;
-
 impl WholePoly {
     fn zero(variables: usize) -> Self {
-        Self { terms: BTreeMap::new(), variables }
+        Self {
+            terms: BTreeMap::new(),
+            variables,
+        }
     }
 
     fn constant(value: BigInt, variables: usize) -> Self {
@@ -39,7 +42,11 @@ impl WholePoly {
         for (powers, c) in terms {
             let mut exponents = vec![0; names.len()];
             for (name, e) in powers {
-                if let Some(slot) = names.iter().position(|n| n == name).and_then(|i| exponents.get_mut(i)) {
+                if let Some(slot) = names
+                    .iter()
+                    .position(|n| n == name)
+                    .and_then(|i| exponents.get_mut(i))
+                {
                     *slot = *e;
                 }
             }
@@ -80,11 +87,19 @@ impl WholePoly {
     }
 
     fn divided(&self, by: &BigInt) -> Self {
-        Self { terms: self.terms.iter().map(|(e, c)| (e.clone(), c / by)).collect(), variables: self.variables }
+        Self {
+            terms: self.terms.iter().map(|(e, c)| (e.clone(), c / by)).collect(),
+            variables: self.variables,
+        }
     }
 
     fn degree(&self, v: usize) -> u32 {
-        self.terms.keys().filter_map(|e| e.get(v)).max().copied().unwrap_or(0)
+        self.terms
+            .keys()
+            .filter_map(|e| e.get(v))
+            .max()
+            .copied()
+            .unwrap_or(0)
     }
 
     pub fn total_degree(&self) -> u32 {
@@ -118,7 +133,9 @@ impl WholePoly {
         for (e, c) in &self.terms {
             let mut rest = e.clone();
             let power = rest.get_mut(v).map_or(0, std::mem::take);
-            out.entry(power).or_insert_with(|| Self::zero(self.variables)).add_term(rest, c.clone());
+            out.entry(power)
+                .or_insert_with(|| Self::zero(self.variables))
+                .add_term(rest, c.clone());
         }
         out
     }
@@ -131,7 +148,10 @@ impl WholePoly {
             }
             e
         };
-        Self { terms: self.terms.iter().map(|(e, c)| (shift(e), c.clone())).collect(), variables: self.variables }
+        Self {
+            terms: self.terms.iter().map(|(e, c)| (shift(e), c.clone())).collect(),
+            variables: self.variables,
+        }
     }
 
     /// Exact division; `None` if it does not go.
@@ -140,7 +160,9 @@ impl WholePoly {
         let mut quotient = Self::zero(self.variables);
         let (lead, c) = divisor.terms.iter().next_back()?;
         for _ in 0..2_000 {
-            let Some((top, x)) = rest.terms.iter().next_back() else { return Some(quotient) };
+            let Some((top, x)) = rest.terms.iter().next_back() else {
+                return Some(quotient);
+            };
             let exponents: Option<Vec<u32>> = top.iter().zip(lead).map(|(a, b)| a.checked_sub(*b)).collect();
             let (q, r) = x.div_rem(c);
             if !r.is_zero() {
@@ -170,7 +192,9 @@ pub(crate) fn gcd(a: &WholePoly, b: &WholePoly) -> Option<WholePoly> {
         return None;
     }
     let numbers = WholePoly::constant(a.content().gcd(&b.content()), a.variables);
-    let Some(v) = (0..a.variables).find(|v| a.degree(*v) > 0 || b.degree(*v) > 0) else { return Some(numbers) };
+    let Some(v) = (0..a.variables).find(|v| a.degree(*v) > 0 || b.degree(*v) > 0) else {
+        return Some(numbers);
+    };
     let (content_a, content_b) = (content_in(a, v)?, content_in(b, v)?);
     let content = gcd(&content_a, &content_b)?;
     let (mut x, mut y) = (a.exactly_by(&content_a)?, b.exactly_by(&content_b)?);
@@ -187,7 +211,11 @@ pub(crate) fn gcd(a: &WholePoly, b: &WholePoly) -> Option<WholePoly> {
         }
         let r = pseudo_remainder(&x, &y, v)?;
         x = y;
-        y = if r.is_zero() { r } else { r.exactly_by(&content_in(&r, v)?)? };
+        y = if r.is_zero() {
+            r
+        } else {
+            r.exactly_by(&content_in(&r, v)?)?
+        };
     }
     None
 }
@@ -215,7 +243,9 @@ fn pseudo_remainder(a: &WholePoly, b: &WholePoly, v: usize) -> Option<WholePoly>
 /// Whether a primitive polynomial of positive degree can be factored over the rationals. `None` if not decided.
 pub(crate) fn is_reducible(p: &WholePoly) -> Option<bool> {
     let used: Vec<usize> = (0..p.variables).filter(|v| p.degree(*v) > 0).collect();
-    let [main, others @ ..] = used.as_slice() else { return Some(false) };
+    let [main, others @ ..] = used.as_slice() else {
+        return Some(false);
+    };
     if p.total_degree() == 1 {
         return Some(false);
     }
@@ -277,7 +307,12 @@ fn univariate_reducible(p: &WholePoly, v: usize) -> Option<bool> {
         return Some(true);
     }
     let powers = p.by_power(v);
-    let coefficient = |k: u32| powers.get(&k).and_then(|c| c.terms.values().next().cloned()).unwrap_or_default();
+    let coefficient = |k: u32| {
+        powers
+            .get(&k)
+            .and_then(|c| c.terms.values().next().cloned())
+            .unwrap_or_default()
+    };
     let lead = coefficient(u32::try_from(degree).ok()?);
     let scale = lead.to_f64()?;
     let mut monic = Vec::with_capacity(degree + 1);
@@ -309,7 +344,9 @@ fn derivative(p: &WholePoly, v: usize) -> WholePoly {
     let mut out = WholePoly::zero(p.variables);
     for (e, c) in &p.terms {
         let mut lower = e.clone();
-        let Some(x) = lower.get_mut(v).filter(|x| **x > 0) else { continue };
+        let Some(x) = lower.get_mut(v).filter(|x| **x > 0) else {
+            continue;
+        };
         let factor = BigInt::from(*x);
         *x -= 1;
         out.add_term(lower, c * factor);
@@ -360,7 +397,7 @@ fn all_roots(monic: &[f64]) -> Option<Vec<Complex>> {
     let mut roots: Vec<Complex> = Vec::with_capacity(degree);
     for k in 0..degree {
         #[expect(clippy::cast_precision_loss, reason = "at most 10")]
-        let angle = 0.4 + 6.283_185_307_179_586 * k as f64 / degree as f64;
+        let angle = 0.4 + std::f64::consts::TAU * k as f64 / degree as f64;
         let size = reach.min(4.0) * 0.6;
         roots.push((size * libm::cos(angle), size * libm::sin(angle)));
     }

@@ -74,11 +74,17 @@ pub fn has_number_form(expr: &Expr, form: NumberForm) -> bool {
 /// Numerator and denominator of `a/b` with whole a and b.
 fn simple_fraction(expr: &Expr) -> Option<(BigInt, BigInt)> {
     match expr {
-        Expr::Number(l) if l.style == LiteralStyle::Vulgar => Some((l.value.numer().clone(), l.value.denom().clone())),
+        Expr::Number(l) if l.style == LiteralStyle::Vulgar => {
+            Some((l.value.numer().clone(), l.value.denom().clone()))
+        }
         Expr::Product(factors) => match factors.as_slice() {
-            [Factor { expr: top, .. }, Factor { joint: Joint::Over, expr: bottom }]
-                if is_whole_literal(top) && is_whole_literal(bottom) =>
-            {
+            [
+                Factor { expr: top, .. },
+                Factor {
+                    joint: Joint::Over,
+                    expr: bottom,
+                },
+            ] if is_whole_literal(top) && is_whole_literal(bottom) => {
                 let whole = |e: &Expr| exact_value(e).map(|v| v.to_integer());
                 Some((whole(top)?, whole(bottom)?)).filter(|(_, d)| !d.is_zero())
             }
@@ -101,7 +107,13 @@ fn is_scientific(expr: &Expr) -> bool {
         }
         Expr::Number(l) => l.style != LiteralStyle::Vulgar && one_to_ten(&l.value),
         Expr::Product(factors) => match factors.as_slice() {
-            [Factor { expr: mantissa, .. }, Factor { joint: Joint::Times | Joint::Implied, expr: power }] => {
+            [
+                Factor { expr: mantissa, .. },
+                Factor {
+                    joint: Joint::Times | Joint::Implied,
+                    expr: power,
+                },
+            ] => {
                 let mantissa = literal(unsigned(mantissa));
                 mantissa.is_some_and(|l| {
                     matches!(l.style, LiteralStyle::Whole | LiteralStyle::Decimal) && one_to_ten(&l.value)
@@ -138,14 +150,19 @@ pub fn has_expression_form(expr: &Expr, form: ExpressionForm) -> bool {
 }
 
 fn is_expanded(expr: &Expr) -> bool {
-    let single = [Term { minus: false, expr: expr.clone() }];
+    let single = [Term {
+        minus: false,
+        expr: expr.clone(),
+    }];
     let terms: &[Term] = match expr {
         Expr::Sum(terms) => terms,
         _ => &single,
     };
     let mut seen: Vec<Vec<(String, String)>> = Vec::new();
     for term in terms {
-        let Some(mut monomial) = monomial(&term.expr) else { return false };
+        let Some(mut monomial) = monomial(&term.expr) else {
+            return false;
+        };
         monomial.sort();
         if seen.contains(&monomial) {
             return false;
@@ -161,7 +178,10 @@ fn monomial(expr: &Expr) -> Option<Vec<(String, String)>> {
         Expr::Negative(e) | Expr::Positive(e) => e,
         other => other,
     };
-    let single = [Factor { joint: Joint::Times, expr: inner.clone() }];
+    let single = [Factor {
+        joint: Joint::Times,
+        expr: inner.clone(),
+    }];
     let factors: &[Factor] = match inner {
         Expr::Product(factors) => factors,
         _ => &single,
@@ -178,7 +198,10 @@ fn monomial(expr: &Expr) -> Option<Vec<(String, String)>> {
                 return None;
             }
             if !rational {
-                found.push((crate::print::text(e), format!("{:?}", factor.joint == Joint::Over)));
+                found.push((
+                    crate::print::text(e),
+                    format!("{:?}", factor.joint == Joint::Over),
+                ));
             }
             continue;
         }
@@ -186,7 +209,10 @@ fn monomial(expr: &Expr) -> Option<Vec<(String, String)>> {
             Expr::Power(base, exponent) => (&**base, crate::print::text(exponent)),
             other => (other, "1".to_owned()),
         };
-        if matches!(base, Expr::Group(_) | Expr::Sum(_) | Expr::Product(_) | Expr::Negative(_)) {
+        if matches!(
+            base,
+            Expr::Group(_) | Expr::Sum(_) | Expr::Product(_) | Expr::Negative(_)
+        ) {
             return None;
         }
         let base = crate::print::text(base);
@@ -213,7 +239,8 @@ fn product_factors<'a>(expr: &'a Expr, into: &mut Vec<&'a Expr>) -> Option<()> {
             Some(())
         }
         Expr::Power(base, exponent)
-            if exact_value(exponent).is_some_and(|r| r.is_integer() && r.is_positive()) && base.has_variable() =>
+            if exact_value(exponent).is_some_and(|r| r.is_integer() && r.is_positive())
+                && base.has_variable() =>
         {
             product_factors(base, into)
         }
@@ -232,7 +259,9 @@ fn is_factored(expr: &Expr) -> bool {
     let varying: Vec<&Expr> = factors.iter().copied().filter(|f| f.has_variable()).collect();
     let lone = factors.len() == 1;
     varying.iter().all(|f| {
-        let Some((poly, content)) = whole_poly(f, &f.variables()) else { return !lone || !matches!(f, Expr::Sum(_)) };
+        let Some((poly, content)) = whole_poly(f, &f.variables()) else {
+            return !lone || !matches!(f, Expr::Sum(_));
+        };
         if lone && matches!(f, Expr::Sum(_)) && !content.abs().is_one() {
             return false;
         }
@@ -266,7 +295,13 @@ fn as_single_fraction(expr: &Expr) -> Option<(Expr, Option<Expr>)> {
         return Some((part(l.value.numer()), Some(part(l.value.denom()))));
     }
     if let Expr::Product(factors) = inner
-        && let Some((Factor { joint: Joint::Over, expr: bottom }, top)) = factors.split_last()
+        && let Some((
+            Factor {
+                joint: Joint::Over,
+                expr: bottom,
+            },
+            top,
+        )) = factors.split_last()
         && top.iter().all(|f| f.joint != Joint::Over)
     {
         let top = match top {
@@ -279,13 +314,17 @@ fn as_single_fraction(expr: &Expr) -> Option<(Expr, Option<Expr>)> {
 }
 
 fn is_in_lowest_terms(expr: &Expr) -> bool {
-    let Some((top, bottom)) = as_single_fraction(expr) else { return false };
+    let Some((top, bottom)) = as_single_fraction(expr) else {
+        return false;
+    };
     let Some(bottom) = bottom else { return true };
     let mut names = top.variables();
     names.extend(bottom.variables());
     names.sort();
     names.dedup();
-    let (Some((p, c)), Some((q, d))) = (whole_poly(&top, &names), whole_poly(&bottom, &names)) else { return true };
+    let (Some((p, c)), Some((q, d))) = (whole_poly(&top, &names), whole_poly(&bottom, &names)) else {
+        return true;
+    };
     let numbers = c.is_integer() && d.is_integer() && c.numer().gcd(d.numer()).is_one();
     numbers && gcd(&p, &q).is_none_or(|g| g.is_constant())
 }

@@ -62,8 +62,16 @@ const ANGLE: Dimension = [0, 0, 0, 0, 0, 1];
 const VOLUME: Dimension = [3, 0, 0, 0, 0, 0];
 const SPEED: Dimension = [1, 0, -1, 0, 0, 0];
 
-/// Names with the prefixes they take, dimension, and the factor as a fraction.
-const PREFIXED: &[(&[&str], &[&str], &str, Dimension, (i64, i64))] = &[
+/// Short names, long names, the prefixes they take, dimension, and the factor as a fraction.
+type Prefixed = (
+    &'static [&'static str],
+    &'static [&'static str],
+    &'static str,
+    Dimension,
+    (i64, i64),
+);
+
+const PREFIXED: &[Prefixed] = &[
     (&["m"], &["metre", "meter"], "nµmcdk", LENGTH, (1, 1)),
     (&["g"], &["gram", "gramme"], "µmkM", MASS, (1, 1000)),
     (&["s"], &["second"], "nµm", TIME, (1, 1)),
@@ -131,9 +139,16 @@ fn table() -> &'static [Known] {
 
 fn build() -> Vec<Known> {
     let mut all = Vec::new();
-    let mut add = |name: String, dimension: Dimension, factor: BigRational, pi_power: i32, special: Special| {
-        all.push(Known { name, dimension, factor, pi_power, special });
-    };
+    let mut add =
+        |name: String, dimension: Dimension, factor: BigRational, pi_power: i32, special: Special| {
+            all.push(Known {
+                name,
+                dimension,
+                factor,
+                pi_power,
+                special,
+            });
+        };
     for (short, long, prefixes, dimension, (n, d)) in PREFIXED {
         let base = fraction(*n, *d);
         for name in *short {
@@ -146,15 +161,33 @@ fn build() -> Vec<Known> {
         for (sign, word, power) in PREFIXES.iter().filter(|(sign, _, _)| prefixes.contains(*sign)) {
             let factor = &base * ten(*power);
             for name in *short {
-                add(format!("{sign}{name}"), *dimension, factor.clone(), 0, Special::None);
+                add(
+                    format!("{sign}{name}"),
+                    *dimension,
+                    factor.clone(),
+                    0,
+                    Special::None,
+                );
                 if *sign == 'µ' {
                     add(format!("μ{name}"), *dimension, factor.clone(), 0, Special::None);
                     add(format!("u{name}"), *dimension, factor.clone(), 0, Special::None);
                 }
             }
             for name in *long {
-                add(format!("{word}{name}"), *dimension, factor.clone(), 0, Special::None);
-                add(format!("{word}{name}s"), *dimension, factor.clone(), 0, Special::None);
+                add(
+                    format!("{word}{name}"),
+                    *dimension,
+                    factor.clone(),
+                    0,
+                    Special::None,
+                );
+                add(
+                    format!("{word}{name}s"),
+                    *dimension,
+                    factor.clone(),
+                    0,
+                    Special::None,
+                );
             }
         }
     }
@@ -227,13 +260,23 @@ pub fn read_unit(text: &str) -> Result<Unit, UnitError> {
     if chars.is_empty() || chars.len() > 60 {
         return Err(UnitError::Broken);
     }
-    let mut reader = UnitReader { chars: &chars, pos: 0, unit: Unit::one(), names: 0 };
+    let mut reader = UnitReader {
+        chars: &chars,
+        pos: 0,
+        unit: Unit::one(),
+        names: 0,
+    };
     reader.product(1)?;
     if reader.pos < chars.len() {
         return Err(UnitError::Broken);
     }
     let mut unit = reader.unit;
-    if reader.names == 1 && text.trim().chars().all(|c| c.is_alphabetic() || matches!(c, '°' | 'º' | '˚')) {
+    if reader.names == 1
+        && text
+            .trim()
+            .chars()
+            .all(|c| c.is_alphabetic() || matches!(c, '°' | 'º' | '˚'))
+    {
         let celsius = find(text.trim()).is_some_and(|(k, _)| k.special == Special::Celsius);
         unit.offset = celsius.then(|| fraction(27_315, 100));
     }
@@ -249,7 +292,8 @@ fn find(name: &str) -> Option<(&'static Known, bool)> {
     let lower = name.to_lowercase();
     let mut near = table().iter().filter(|k| k.name.to_lowercase() == lower);
     let first = near.next()?;
-    near.all(|k| k.dimension == first.dimension && k.factor == first.factor).then_some((first, true))
+    near.all(|k| k.dimension == first.dimension && k.factor == first.factor)
+        .then_some((first, true))
 }
 
 struct UnitReader<'a> {
@@ -308,13 +352,25 @@ impl UnitReader<'_> {
                 return Err(UnitError::Broken);
             }
             self.pos += 1;
-            return if self.power()? == 1 { Ok(()) } else { Err(UnitError::Broken) };
+            return if self.power()? == 1 {
+                Ok(())
+            } else {
+                Err(UnitError::Broken)
+            };
         }
         let start = self.pos;
-        while self.peek().is_some_and(|c| c.is_alphabetic() || matches!(c, '°' | 'º' | '˚' | '℃')) {
+        while self
+            .peek()
+            .is_some_and(|c| c.is_alphabetic() || matches!(c, '°' | 'º' | '˚' | '℃'))
+        {
             self.pos += 1;
         }
-        let name: String = self.chars.get(start..self.pos).unwrap_or_default().iter().collect();
+        let name: String = self
+            .chars
+            .get(start..self.pos)
+            .unwrap_or_default()
+            .iter()
+            .collect();
         if name.is_empty() {
             return Err(UnitError::Broken);
         }
@@ -322,7 +378,8 @@ impl UnitReader<'_> {
         let power = self.power()?;
         let last = parts.len() - 1;
         for (i, (known, typed)) in parts.iter().enumerate() {
-            self.unit.times(known, if i == last { sign * power } else { sign });
+            self.unit
+                .times(known, if i == last { sign * power } else { sign });
             if let Some(typed) = typed {
                 self.unit.other_case = Some((typed.clone(), known.name.clone()));
             }
@@ -332,7 +389,12 @@ impl UnitReader<'_> {
     }
 
     fn power(&mut self) -> Result<i32, UnitError> {
-        let raised = |c: char| "⁰¹²³⁴⁵⁶⁷⁸⁹".chars().position(|d| d == c).and_then(|d| i32::try_from(d).ok());
+        let raised = |c: char| {
+            "⁰¹²³⁴⁵⁶⁷⁸⁹"
+                .chars()
+                .position(|d| d == c)
+                .and_then(|d| i32::try_from(d).ok())
+        };
         let mut negative = false;
         let value;
         if self.peek() == Some('⁻') || self.peek().is_some_and(|c| raised(c).is_some()) {
@@ -350,7 +412,10 @@ impl UnitReader<'_> {
                 negative = true;
                 self.pos += 1;
             }
-            value = self.peek().and_then(|c| c.to_digit(10)).and_then(|d| i32::try_from(d).ok());
+            value = self
+                .peek()
+                .and_then(|c| c.to_digit(10))
+                .and_then(|d| i32::try_from(d).ok());
             self.pos += 1;
             if bracket {
                 if self.peek() != Some(')') {
@@ -360,7 +425,10 @@ impl UnitReader<'_> {
             }
         } else if self.peek().is_some_and(|c| c.is_ascii_digit()) {
             // `m2`, as people type it.
-            value = self.peek().and_then(|c| c.to_digit(10)).and_then(|d| i32::try_from(d).ok());
+            value = self
+                .peek()
+                .and_then(|c| c.to_digit(10))
+                .and_then(|d| i32::try_from(d).ok());
             self.pos += 1;
         } else {
             return Ok(1);

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
-use marking::{Interaction, PartKind, Question, Response, parse_question, render};
+use marking::{Interaction, Question, parse_question, render};
 use sha2::{Digest, Sha256};
 use sqlx::PgPool;
 use time::OffsetDateTime;
@@ -84,11 +84,7 @@ fn check_question(question: &Question) -> Vec<String> {
         };
         answers.insert(format!("{:?}", item.answers()));
         for part in &item.parts {
-            let response = match &part.kind {
-                PartKind::Entry { block, .. } => Response::Text(block.key.text()),
-                PartKind::Choice { correct, .. } => Response::Choices(correct.clone()),
-            };
-            let marking = part.mark(&response).marking;
+            let marking = part.mark(&part.key_response()).marking;
             if marking.score < 1.0 {
                 let notes = marking.notes.join(" ");
                 let outcome = marking.outcome.name();

@@ -221,8 +221,7 @@ async fn begin(pool: &PgPool, assignment_id: Uuid, student: PersonId, begun: &Be
         let parts = item.parts.iter().map(|part| {
             let response = match (&part.kind, entry) {
                 (PartKind::Entry { .. }, Some(entry)) => Response::Text(entry.clone()),
-                (PartKind::Entry { block, .. }, None) => Response::Text(block.key.text()),
-                (PartKind::Choice { correct, .. }, _) => Response::Choices(correct.clone()),
+                _ => part.key_response(),
             };
             MarkedPart {
                 part: part.id.clone(),

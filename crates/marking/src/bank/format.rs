@@ -145,12 +145,14 @@ pub enum FormatError {
     NoShares,
 }
 
-/// Reads a question file.
+/// Reads a question file. Booleans are those of YAML 1.2, so that `[x, y]` names two variables.
 ///
 /// # Errors
 /// What is wrong, with its line where YAML says it.
 pub fn parse_question(yaml: &str) -> Result<Question, FormatError> {
-    let question: Question = serde_saphyr::from_str(yaml).map_err(|e| FormatError::Yaml(e.to_string()))?;
+    let question: Question =
+        serde_saphyr::from_str_with_options(yaml, serde_saphyr::options! { strict_booleans: true })
+            .map_err(|e| FormatError::Yaml(e.to_string()))?;
     question.check()?;
     Ok(question)
 }

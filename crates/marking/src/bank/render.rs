@@ -31,8 +31,8 @@ pub struct ItemPart {
 
 pub enum PartKind {
     Entry {
-        marker: Marker,
-        block: AnswerBlock,
+        marker: Box<Marker>,
+        block: Box<AnswerBlock>,
         label: String,
     },
     Choice {
@@ -106,8 +106,8 @@ pub fn render(question: &Question, seed: u64) -> Result<Item, RenderError> {
                     fault,
                 })?;
                 PartKind::Entry {
-                    marker,
-                    block,
+                    marker: Box::new(marker),
+                    block: Box::new(block),
                     label: label.clone(),
                 }
             }
@@ -160,6 +160,20 @@ impl Item {
 }
 
 impl ItemPart {
+    /// The key as a student would give it: with its unit, where one is asked for.
+    pub fn key_response(&self) -> Response {
+        match &self.kind {
+            PartKind::Choice { correct, .. } => Response::Choices(correct.clone()),
+            PartKind::Entry { block, .. } => match (&block.unit, block.unit_shown) {
+                (Some(unit), false) => Response::Text(format!("{} {unit}", block.key.text())),
+                _ => Response::Text(match &block.key {
+                    Key::Words(words) => words.first().cloned().unwrap_or_default(),
+                    key => key.text(),
+                }),
+            },
+        }
+    }
+
     /// The verdict on a response of the part's own kind; one of another kind is unreadable.
     pub fn mark(&self, response: &Response) -> ResponseVerdict {
         let marking = match (&self.kind, response) {

@@ -1,4 +1,6 @@
-use maths::{Caution, Domain, Equality, Evidence, Expr, Names, ReadError, ReadErrorKind, ReadOptions, compare};
+use maths::{
+    Caution, Domain, Equality, Evidence, Expr, Names, ReadError, ReadErrorKind, ReadOptions, compare,
+};
 use num_bigint::BigInt;
 use num_rational::BigRational;
 
@@ -36,20 +38,33 @@ impl EquationRule {
         let names = names_of(&variables, block.complex)?;
         let domain = domain_of(block, &names)?;
         let text = block.key.text();
-        let (key, _) = parse(&text, &names, false)
-            .map_err(|e| FaultyBlock::KeyUnreadable { key: text.clone(), why: maths::error_words(&e.kind) })?;
+        let (key, _) = parse(&text, &names, false).map_err(|e| FaultyBlock::KeyUnreadable {
+            key: text.clone(),
+            why: maths::error_words(&e.kind),
+        })?;
         let solved_for = match &block.solved_for {
             Some(name) => {
                 let canonical = names_of(std::slice::from_ref(name), false)?;
-                let name = canonical.variables().first().map_or_else(|| name.clone(), ToString::to_string);
+                let name = canonical
+                    .variables()
+                    .first()
+                    .map_or_else(|| name.clone(), ToString::to_string);
                 if !names.variables().iter().any(|v| **v == *name) {
-                    return Err(FaultyBlock::Other { what: format!("`solved_for: {name}` is not among the variables") });
+                    return Err(FaultyBlock::Other {
+                        what: format!("`solved_for: {name}` is not among the variables"),
+                    });
                 }
                 Some(name)
             }
             None => None,
         };
-        Ok(Self { names, key, domain, solved_for, by_solutions: block.same == Some(SameRule::Solutions) })
+        Ok(Self {
+            names,
+            key,
+            domain,
+            solved_for,
+            by_solutions: block.same == Some(SameRule::Solutions),
+        })
     }
 
     pub fn read(&self, entry: &str) -> Result<Shown, ReadError> {
@@ -70,20 +85,32 @@ impl EquationRule {
         let judged = self.judge(&self.key.difference(), &difference);
         if judged.equal {
             if let Some(name) = self.solved_for.as_deref().filter(|name| !is_solved(&sides, name)) {
-                return shown.onto(wrong_form(&format!("Solve it for {name}: {name} = … with no {name} on the other side.")));
+                return shown.onto(wrong_form(&format!(
+                    "Solve it for {name}: {name} = … with no {name} on the other side."
+                )));
             }
             return shown.onto(Marking::new(Outcome::Correct).known_by(judged.evidence));
         }
-        let other = cautions.iter().any(|c| c.kind.has_other_reading()).then(|| parse(entry, &self.names, true));
+        let other = cautions
+            .iter()
+            .any(|c| c.kind.has_other_reading())
+            .then(|| parse(entry, &self.names, true));
         let other = other.and_then(Result::ok).map(|(s, _)| s.difference());
         let slip = self.slip(&sides, other.as_ref());
-        shown.onto(Marking::new(Outcome::Incorrect).slipped(slip).known_by(judged.evidence))
+        shown.onto(
+            Marking::new(Outcome::Incorrect)
+                .slipped(slip)
+                .known_by(judged.evidence),
+        )
     }
 
     fn slip(&self, sides: &Sides, other: Option<&Expr>) -> Option<Slip> {
         let key = self.key.difference();
         let fits = |d: &Expr| self.judge(&key, d).equal;
-        let turned = Sides { left: sides.left.clone(), right: sides.right.clone().negate() };
+        let turned = Sides {
+            left: sides.left.clone(),
+            right: sides.right.clone().negate(),
+        };
         let mut flipped = vec![turned.difference()];
         for left in sign_flips(&sides.left) {
             flipped.push(left.minus(sides.right.clone()));
@@ -104,7 +131,14 @@ impl EquationRule {
         }
         let equal = fits_with_factor(key, entry, &self.domain)
             || (self.by_solutions && same_solutions(key, entry, &self.names, &self.domain));
-        let evidence = if equal { Evidence::Agreed { points: 1, digits: 15 } } else { judged.evidence };
+        let evidence = if equal {
+            Evidence::Agreed {
+                points: 1,
+                digits: 15,
+            }
+        } else {
+            judged.evidence
+        };
         Equality { equal, evidence }
     }
 }
@@ -112,7 +146,11 @@ impl EquationRule {
 fn show(sides: &Sides, cautions: &[Caution]) -> Shown {
     Shown {
         latex: format!("{} = {}", maths::latex(&sides.left), maths::latex(&sides.right)),
-        speech: format!("{} equals {}", maths::speech(&sides.left), maths::speech(&sides.right)),
+        speech: format!(
+            "{} equals {}",
+            maths::speech(&sides.left),
+            maths::speech(&sides.right)
+        ),
         cautions: cautions.to_vec(),
     }
 }
@@ -128,13 +166,25 @@ fn parse(entry: &str, names: &Names, other_reading: bool) -> Result<(Sides, Vec<
         maths::read_expression(text, &ReadOptions::new(names))?;
         return Err(ReadError::new(ReadErrorKind::EqualsMissing, 0, length));
     };
-    if right.contains(['=', '＝', '<', '>', '≤', '≥']) || left.contains(['<', '>', '≤', '≥', '!', '≠']) && !left.trim_end().ends_with(|c: char| c.is_alphanumeric() || c == ')') {
+    if right.contains(['=', '＝', '<', '>', '≤', '≥'])
+        || left.contains(['<', '>', '≤', '≥', '!', '≠'])
+            && !left
+                .trim_end()
+                .ends_with(|c: char| c.is_alphanumeric() || c == ')')
+    {
         return Err(ReadError::new(ReadErrorKind::NotAnEquation, 0, length));
     }
-    let options = ReadOptions { other_reading, ..ReadOptions::new(names) };
+    let options = ReadOptions {
+        other_reading,
+        ..ReadOptions::new(names)
+    };
     let at = left.chars().count();
     let missing = |before: bool| {
-        let kind = if before { ReadErrorKind::MissingBefore("=".into()) } else { ReadErrorKind::MissingAfter("=".into()) };
+        let kind = if before {
+            ReadErrorKind::MissingBefore("=".into())
+        } else {
+            ReadErrorKind::MissingAfter("=".into())
+        };
         ReadError::new(kind, at, at + 1)
     };
     if is_blank(left) {
@@ -147,7 +197,13 @@ fn parse(entry: &str, names: &Names, other_reading: bool) -> Result<(Sides, Vec<
     let r = maths::read_expression(right, &options).map_err(|e| shifted(e, at + 1))?;
     let mut cautions = l.cautions;
     cautions.extend(r.cautions);
-    Ok((Sides { left: l.tree, right: r.tree }, cautions))
+    Ok((
+        Sides {
+            left: l.tree,
+            right: r.tree,
+        },
+        cautions,
+    ))
 }
 
 fn is_solved(sides: &Sides, name: &str) -> bool {
@@ -191,7 +247,9 @@ fn place(round: i64, i: usize, name: &str, domain: &Domain) -> BigRational {
     let size = BigRational::new(BigInt::from(n), BigInt::from(4 + round));
     match domain.0.get(name) {
         None | Some(maths::Range::Real) if round % 2 == 1 => -size,
-        Some(maths::Range::Between(low, high)) => low + (high - low) * BigRational::new((1 + round).into(), 8.into()),
+        Some(maths::Range::Between(low, high)) => {
+            low + (high - low) * BigRational::new((1 + round).into(), 8.into())
+        }
         Some(maths::Range::Integer | maths::Range::PositiveInteger | maths::Range::NonnegativeInteger) => {
             BigRational::from(BigInt::from(1 + round + i))
         }
@@ -213,7 +271,9 @@ fn roots(expr: &Expr, variable: &str, domain: &Domain) -> Vec<f64> {
     let mut found: Vec<f64> = Vec::new();
     for pair in grid.windows(2) {
         let [a, b] = pair else { continue };
-        let (Some(fa), Some(fb)) = (value(*a), value(*b)) else { continue };
+        let (Some(fa), Some(fb)) = (value(*a), value(*b)) else {
+            continue;
+        };
         if fa == 0.0 || fa.signum() != fb.signum() {
             found.extend(halved(&value, *a, *b, fa));
         }

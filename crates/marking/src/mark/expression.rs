@@ -98,7 +98,10 @@ impl ExpressionRule {
             _ => {}
         }
         if judged.equal {
-            return shown.onto(self.in_form(&tree, Marking::new(Outcome::Correct)).known_by(judged.evidence));
+            return shown.onto(
+                self.in_form(&tree, Marking::new(Outcome::Correct))
+                    .known_by(judged.evidence),
+            );
         }
         let other = cautions
             .iter()
@@ -189,7 +192,8 @@ impl ExpressionRule {
         if self.letter_required && !used {
             return wrong_form("The constant of integration is missing: add + C.");
         }
-        self.in_form(tree, Marking::new(Outcome::Correct)).known_by(judged.evidence)
+        self.in_form(tree, Marking::new(Outcome::Correct))
+            .known_by(judged.evidence)
     }
 
     fn in_form(&self, tree: &Expr, right: Marking) -> Marking {

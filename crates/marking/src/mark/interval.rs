@@ -2,7 +2,9 @@
 
 use std::cmp::Ordering;
 
-use maths::{Caution, Comma, Constant, Expr, Names, ReadError, ReadErrorKind, ReadOptions, Span, compare_constants};
+use maths::{
+    Caution, Comma, Constant, Expr, Names, ReadError, ReadErrorKind, ReadOptions, Span, compare_constants,
+};
 use num_bigint::BigInt;
 use num_rational::BigRational;
 
@@ -40,7 +42,10 @@ enum Relation {
 
 /// What was typed, before it is compared.
 enum Typed {
-    Region { region: Region, infinity_closed: bool },
+    Region {
+        region: Region,
+        infinity_closed: bool,
+    },
     /// An inequality that is not solved: alternatives of conditions that all hold.
     Unsolved(Vec<Vec<(Expr, Relation, Expr)>>),
 }
@@ -60,18 +65,33 @@ impl IntervalRule {
             None => names_of(&[], false)?,
         };
         let variable = with_variable.variables().first().map(ToString::to_string);
-        let mut rule = Self { plain, with_variable, variable, key: Vec::new() };
+        let mut rule = Self {
+            plain,
+            with_variable,
+            variable,
+            key: Vec::new(),
+        };
         let text = block.key.text();
-        let (typed, _) = rule
-            .parse(&text)
-            .map_err(|e| FaultyBlock::KeyUnreadable { key: text.clone(), why: maths::error_words(&e.kind) })?;
+        let (typed, _) = rule.parse(&text).map_err(|e| FaultyBlock::KeyUnreadable {
+            key: text.clone(),
+            why: maths::error_words(&e.kind),
+        })?;
         match typed {
-            Typed::Region { region, infinity_closed: false } => rule.key = region,
+            Typed::Region {
+                region,
+                infinity_closed: false,
+            } => rule.key = region,
             Typed::Region { .. } => {
-                return Err(FaultyBlock::KeyUnreadable { key: text, why: "infinity never belongs to an interval".into() });
+                return Err(FaultyBlock::KeyUnreadable {
+                    key: text,
+                    why: "infinity never belongs to an interval".into(),
+                });
             }
             Typed::Unsolved(_) => {
-                return Err(FaultyBlock::KeyUnreadable { key: text, why: "the inequality is not solved".into() });
+                return Err(FaultyBlock::KeyUnreadable {
+                    key: text,
+                    why: "the inequality is not solved".into(),
+                });
             }
         }
         Ok(rule)
@@ -84,7 +104,9 @@ impl IntervalRule {
 
     fn show(&self, typed: &Typed, cautions: &[Caution]) -> Shown {
         let (latex, speech) = match typed {
-            Typed::Region { region, .. } if region.is_empty() => ("\\varnothing".into(), "no solution".into()),
+            Typed::Region { region, .. } if region.is_empty() => {
+                ("\\varnothing".into(), "no solution".into())
+            }
             Typed::Region { region, .. } => {
                 let latex: Vec<String> = region.iter().map(stretch_latex).collect();
                 let speech: Vec<String> = region.iter().map(stretch_speech).collect();
@@ -94,12 +116,17 @@ impl IntervalRule {
                 let one = |(a, r, b): &(Expr, Relation, Expr)| {
                     format!("{} {} {}", maths::latex(a), relation_latex(*r), maths::latex(b))
                 };
-                let all = |c: &Vec<(Expr, Relation, Expr)>| c.iter().map(one).collect::<Vec<_>>().join(" \\wedge ");
+                let all =
+                    |c: &Vec<(Expr, Relation, Expr)>| c.iter().map(one).collect::<Vec<_>>().join(" \\wedge ");
                 let latex: Vec<String> = alternatives.iter().map(all).collect();
                 (latex.join(" \\vee "), "an inequality that is not solved".into())
             }
         };
-        Shown { latex, speech, cautions: cautions.to_vec() }
+        Shown {
+            latex,
+            speech,
+            cautions: cautions.to_vec(),
+        }
     }
 
     pub fn mark(&self, entry: &str) -> Marking {
@@ -109,8 +136,14 @@ impl IntervalRule {
         };
         let shown = self.show(&typed, &cautions);
         let marking = match &typed {
-            Typed::Region { region, infinity_closed } => {
-                let ends = region.iter().flat_map(|s| [&s.low, &s.high]).filter_map(|e| e.value.as_ref());
+            Typed::Region {
+                region,
+                infinity_closed,
+            } => {
+                let ends = region
+                    .iter()
+                    .flat_map(|s| [&s.low, &s.high])
+                    .filter_map(|e| e.value.as_ref());
                 for end in ends {
                     if let Err(why) = maths::has_value(end) {
                         return shown.onto(without_value(why, entry.chars().count()));
@@ -136,11 +169,15 @@ impl IntervalRule {
             _ => false,
         };
         let values = region.len() == self.key.len()
-            && region.iter().zip(&self.key).all(|(a, b)| same_end(&a.low, &b.low) && same_end(&a.high, &b.high));
+            && region
+                .iter()
+                .zip(&self.key)
+                .all(|(a, b)| same_end(&a.low, &b.low) && same_end(&a.high, &b.high));
         let closed = |e: &End| e.closed && e.value.is_some();
-        let ends = region.iter().zip(&self.key).all(|(a, b)| {
-            closed(&a.low) == closed(&b.low) && closed(&a.high) == closed(&b.high)
-        });
+        let ends = region
+            .iter()
+            .zip(&self.key)
+            .all(|(a, b)| closed(&a.low) == closed(&b.low) && closed(&a.high) == closed(&b.high));
         if values && ends {
             return if infinity_closed {
                 wrong_form("Infinity is never reached: its end takes a round bracket.")
@@ -165,7 +202,9 @@ impl IntervalRule {
         let (a, b) = (closure(region), closure(&self.key));
         let order = |x: &End, y: &End, low: bool| end_order(x, y, low) == Ordering::Equal;
         a.len() == b.len()
-            && a.iter().zip(&b).all(|(x, y)| order(&x.low, &y.low, true) && order(&x.high, &y.high, false))
+            && a.iter()
+                .zip(&b)
+                .all(|(x, y)| order(&x.low, &y.low, true) && order(&x.high, &y.high, false))
     }
 
     fn parse(&self, entry: &str) -> Result<(Typed, Vec<Caution>), ReadError> {
@@ -174,15 +213,30 @@ impl IntervalRule {
         }
         let length = entry.chars().count();
         if length > maths::MAX_CHARS {
-            return Err(ReadError::new(ReadErrorKind::TooLong, maths::MAX_CHARS, maths::MAX_CHARS));
+            return Err(ReadError::new(
+                ReadErrorKind::TooLong,
+                maths::MAX_CHARS,
+                maths::MAX_CHARS,
+            ));
         }
         let text = without_full_stop(entry);
-        let done = |region: Region| (Typed::Region { region, infinity_closed: false }, Vec::new());
+        let done = |region: Region| {
+            (
+                Typed::Region {
+                    region,
+                    infinity_closed: false,
+                },
+                Vec::new(),
+            )
+        };
         if says_nothing(text) {
             return Ok(done(Vec::new()));
         }
         if says_everything(text) {
-            return Ok(done(vec![Stretch { low: open_end(), high: open_end() }]));
+            return Ok(done(vec![Stretch {
+                low: open_end(),
+                high: open_end(),
+            }]));
         }
         let related = text.contains(['<', '>', '≤', '≥', '≠', '⩽', '⩾', '＜', '＞']) || text.contains("!=");
         let bare_equal = text.contains('=') && !related;
@@ -211,8 +265,11 @@ impl IntervalRule {
         if piece.text.is_empty() {
             return Err(piece.error(ReadErrorKind::StrayComma));
         }
-        let options =
-            ReadOptions { comma: Comma::Separator, infinity: true, ..ReadOptions::number(&self.plain) };
+        let options = ReadOptions {
+            comma: Comma::Separator,
+            infinity: true,
+            ..ReadOptions::number(&self.plain)
+        };
         let reading = maths::read_expression(piece.text, &options).map_err(|e| shifted(e, piece.at))?;
         cautions.extend(reading.cautions);
         Ok(reading.tree)
@@ -228,8 +285,14 @@ impl IntervalRule {
             if let Some(inner) = inside(&piece, &['{']) {
                 for member in split(&inner, &[',', ';'], &[]) {
                     let value = self.value(member, &mut cautions)?;
-                    let end = End { value: Some(value), closed: true };
-                    region.push(Stretch { low: end.clone(), high: end });
+                    let end = End {
+                        value: Some(value),
+                        closed: true,
+                    };
+                    region.push(Stretch {
+                        low: end.clone(),
+                        high: end,
+                    });
                 }
                 continue;
             }
@@ -237,7 +300,13 @@ impl IntervalRule {
             infinity_closed |= at_infinity;
             region.push(stretch);
         }
-        Ok((Typed::Region { region: merged(region), infinity_closed }, cautions))
+        Ok((
+            Typed::Region {
+                region: merged(region),
+                infinity_closed,
+            },
+            cautions,
+        ))
     }
 
     fn stretch(&self, piece: Piece, cautions: &mut Vec<Caution>) -> Result<(Stretch, bool), ReadError> {
@@ -256,7 +325,10 @@ impl IntervalRule {
         };
         let from = first.map_or(0, char::len_utf8);
         let to = piece.text.len() - last.map_or(0, char::len_utf8);
-        let inner = Piece { text: piece.text.get(from..to).unwrap_or_default(), at: piece.at + 1 };
+        let inner = Piece {
+            text: piece.text.get(from..to).unwrap_or_default(),
+            at: piece.at + 1,
+        };
         check_brackets(inner, false)?;
         let parts = split(&inner, &[',', ';'], &[]);
         let [low, high] = parts.as_slice() else {
@@ -287,9 +359,18 @@ impl IntervalRule {
         let at_infinity = (low_end.is_some() && low_closed) || (high_end.is_some() && high_closed);
         let end = |value: Expr, infinity: Option<bool>, closed: bool| match infinity {
             Some(_) => open_end(),
-            None => End { value: Some(value), closed },
+            None => End {
+                value: Some(value),
+                closed,
+            },
         };
-        Ok((Stretch { low: end(low, low_end, low_closed), high: end(high, high_end, high_closed) }, at_infinity))
+        Ok((
+            Stretch {
+                low: end(low, low_end, low_closed),
+                high: end(high, high_end, high_closed),
+            },
+            at_infinity,
+        ))
     }
 
     fn inequality(&self, whole: Piece) -> Result<(Typed, Vec<Caution>), ReadError> {
@@ -310,7 +391,10 @@ impl IntervalRule {
         let mut region: Region = Vec::new();
         let mut solved = true;
         for conditions in &alternatives {
-            let mut part: Region = vec![Stretch { low: open_end(), high: open_end() }];
+            let mut part: Region = vec![Stretch {
+                low: open_end(),
+                high: open_end(),
+            }];
             for (left, relation, right) in conditions {
                 match self.solved(left, *relation, right) {
                     Some(region) => part = intersection(&part, &region),
@@ -320,12 +404,22 @@ impl IntervalRule {
             region.extend(part);
         }
         if solved {
-            return Ok((Typed::Region { region: merged(region), infinity_closed: false }, cautions));
+            return Ok((
+                Typed::Region {
+                    region: merged(region),
+                    infinity_closed: false,
+                },
+                cautions,
+            ));
         }
         Ok((Typed::Unsolved(alternatives), cautions))
     }
 
-    fn chain(&self, piece: Piece, cautions: &mut Vec<Caution>) -> Result<Vec<(Expr, Relation, Expr)>, ReadError> {
+    fn chain(
+        &self,
+        piece: Piece,
+        cautions: &mut Vec<Caution>,
+    ) -> Result<Vec<(Expr, Relation, Expr)>, ReadError> {
         let mut parts: Vec<Piece> = Vec::new();
         let mut relations = Vec::new();
         let chars: Vec<(usize, char)> = piece.text.char_indices().collect();
@@ -347,7 +441,10 @@ impl IntervalRule {
             if let Some((relation, length)) = found {
                 let text = piece.text.get(start..at).unwrap_or_default();
                 let before = piece.text.get(..start).map_or(0, |t| t.chars().count());
-                parts.push(Piece { text, at: piece.at + before });
+                parts.push(Piece {
+                    text,
+                    at: piece.at + before,
+                });
                 relations.push(relation);
                 i += length;
                 start = chars.get(i).map_or(piece.text.len(), |(at, _)| *at);
@@ -356,11 +453,17 @@ impl IntervalRule {
             }
         }
         let before = piece.text.get(..start).map_or(0, |t| t.chars().count());
-        parts.push(Piece { text: piece.text.get(start..).unwrap_or_default(), at: piece.at + before });
+        parts.push(Piece {
+            text: piece.text.get(start..).unwrap_or_default(),
+            at: piece.at + before,
+        });
         if relations.is_empty() {
             return Err(piece.error(ReadErrorKind::WordsOnly));
         }
-        let options = ReadOptions { infinity: true, ..ReadOptions::number(&self.with_variable) };
+        let options = ReadOptions {
+            infinity: true,
+            ..ReadOptions::number(&self.with_variable)
+        };
         let mut sides = Vec::with_capacity(parts.len());
         for part in parts {
             let part = part.trimmed();
@@ -374,10 +477,14 @@ impl IntervalRule {
             cautions.extend(reading.cautions);
             sides.push(reading.tree);
         }
-        Ok(relations.into_iter().zip(sides.windows(2)).filter_map(|(r, pair)| match pair {
-            [a, b] => Some((a.clone(), r, b.clone())),
-            _ => None,
-        }).collect())
+        Ok(relations
+            .into_iter()
+            .zip(sides.windows(2))
+            .filter_map(|(r, pair)| match pair {
+                [a, b] => Some((a.clone(), r, b.clone())),
+                _ => None,
+            })
+            .collect())
     }
 
     /// The region of `x < 3` or `3 > x`, the variable standing alone on one side.
@@ -390,40 +497,75 @@ impl IntervalRule {
         };
         let end = |closed: bool| match infinite(&value) {
             Some(_) => open_end(),
-            None => End { value: Some(value.clone()), closed },
+            None => End {
+                value: Some(value.clone()),
+                closed,
+            },
         };
-        let below = |closed| Stretch { low: open_end(), high: end(closed) };
-        let above = |closed| Stretch { low: end(closed), high: open_end() };
+        let below = |closed| Stretch {
+            low: open_end(),
+            high: end(closed),
+        };
+        let above = |closed| Stretch {
+            low: end(closed),
+            high: open_end(),
+        };
         Some(match relation {
             Relation::Less => vec![below(false)],
             Relation::LessEqual => vec![below(true)],
             Relation::Greater => vec![above(false)],
             Relation::GreaterEqual => vec![above(true)],
-            Relation::Equal => vec![Stretch { low: end(true), high: end(true) }],
+            Relation::Equal => vec![Stretch {
+                low: end(true),
+                high: end(true),
+            }],
             Relation::NotEqual => vec![below(false), above(false)],
         })
     }
 
     /// Holds the unsolved inequality against the key at the key's ends, between them, beside them and beyond.
     fn has_these_solutions(&self, alternatives: &[Vec<(Expr, Relation, Expr)>]) -> bool {
-        let Some(variable) = &self.variable else { return false };
+        let Some(variable) = &self.variable else {
+            return false;
+        };
         let mut places: Vec<Expr> = Vec::new();
-        let ends: Vec<Expr> =
-            self.key.iter().flat_map(|s| [s.low.value.clone(), s.high.value.clone()]).flatten().collect();
+        let ends: Vec<Expr> = self
+            .key
+            .iter()
+            .flat_map(|s| [s.low.value.clone(), s.high.value.clone()])
+            .flatten()
+            .collect();
         for (i, end) in ends.iter().enumerate() {
             places.push(end.clone());
-            for (n, d) in [(1i64, 1000i64), (-1, 1000), (1, 3), (-1, 3), (7, 2), (-7, 2), (50, 1), (-50, 1)] {
-                places.push(end.clone().plus(Expr::rational(&BigRational::new(n.into(), d.into()))));
+            for (n, d) in [
+                (1i64, 1000i64),
+                (-1, 1000),
+                (1, 3),
+                (-1, 3),
+                (7, 2),
+                (-7, 2),
+                (50, 1),
+                (-50, 1),
+            ] {
+                places.push(
+                    end.clone()
+                        .plus(Expr::rational(&BigRational::new(n.into(), d.into()))),
+                );
             }
             if let Some(next) = ends.get(i + 1) {
                 places.push(end.clone().plus(next.clone()).over(Expr::whole(2)));
             }
         }
         for n in -25..=25i64 {
-            places.push(Expr::rational(&BigRational::new(BigInt::from(n * n * n * 7 + 1), BigInt::from(50))));
+            places.push(Expr::rational(&BigRational::new(
+                BigInt::from(n * n * n * 7 + 1),
+                BigInt::from(50),
+            )));
         }
         places.iter().all(|at| {
-            let holds = alternatives.iter().any(|all| all.iter().all(|c| condition_holds(c, variable, at)));
+            let holds = alternatives
+                .iter()
+                .any(|all| all.iter().all(|c| condition_holds(c, variable, at)));
             holds == contains(&self.key, at)
         })
     }
@@ -431,7 +573,9 @@ impl IntervalRule {
 
 fn condition_holds((left, relation, right): &(Expr, Relation, Expr), variable: &str, at: &Expr) -> bool {
     let (a, b) = (left.substitute(variable, at), right.substitute(variable, at));
-    let Ok((order, _)) = compare_constants(&a, &b) else { return false };
+    let Ok((order, _)) = compare_constants(&a, &b) else {
+        return false;
+    };
     match relation {
         Relation::Less => order == Ordering::Less,
         Relation::LessEqual => order != Ordering::Greater,
@@ -443,7 +587,11 @@ fn condition_holds((left, relation, right): &(Expr, Relation, Expr), variable: &
 }
 
 fn contains(region: &Region, at: &Expr) -> bool {
-    let order = |e: &Expr| compare_constants(at, e).map(|(o, _)| o).unwrap_or(Ordering::Equal);
+    let order = |e: &Expr| {
+        compare_constants(at, e)
+            .map(|(o, _)| o)
+            .unwrap_or(Ordering::Equal)
+    };
     region.iter().any(|s| {
         let above = s.low.value.as_ref().is_none_or(|v| match order(v) {
             Ordering::Greater => true,
@@ -466,7 +614,10 @@ fn cut_at_joins<'a>(whole: &Piece<'a>) -> Vec<Piece<'a>> {
     let mut start = 0;
     let piece = |from: usize, to: usize| {
         let before = text.get(..from).map_or(0, |t| t.chars().count());
-        Piece { text: text.get(from..to).unwrap_or_default(), at: whole.at + before }
+        Piece {
+            text: text.get(from..to).unwrap_or_default(),
+            at: whole.at + before,
+        }
     };
     let chars: Vec<(usize, char)> = text.char_indices().collect();
     let mut i = 0;
@@ -474,11 +625,18 @@ fn cut_at_joins<'a>(whole: &Piece<'a>) -> Vec<Piece<'a>> {
         let previous = i.checked_sub(1).and_then(|p| chars.get(p)).map(|(_, c)| *c);
         let apart = |c: Option<char>| c.is_none_or(|c| !c.is_alphabetic());
         let word = |w: &str| {
-            text.get(at..at + w.len()).is_some_and(|t| t.eq_ignore_ascii_case(w))
+            text.get(at..at + w.len())
+                .is_some_and(|t| t.eq_ignore_ascii_case(w))
                 && apart(previous)
                 && apart(text.get(at + w.len()..).and_then(|r| r.chars().next()))
         };
-        let length = if matches!(c, '∪' | '⋃') { c.len_utf8() } else if word("or") { 2 } else { usize::from(word("u")) };
+        let length = if matches!(c, '∪' | '⋃') {
+            c.len_utf8()
+        } else if word("or") {
+            2
+        } else {
+            usize::from(word("u"))
+        };
         if length > 0 {
             cuts.push(piece(start, at));
             start = at + length;
@@ -494,15 +652,30 @@ fn cut_at_joins<'a>(whole: &Piece<'a>) -> Vec<Piece<'a>> {
 }
 
 fn says_everything(text: &str) -> bool {
-    let folded = text.split_whitespace().collect::<Vec<_>>().join(" ").to_lowercase();
+    let folded = text
+        .split_whitespace()
+        .collect::<Vec<_>>()
+        .join(" ")
+        .to_lowercase();
     matches!(
         folded.as_str(),
-        "all reals" | "all real numbers" | "all real" | "r" | "ℝ" | "reals" | "the reals" | "all numbers" | "every real number"
+        "all reals"
+            | "all real numbers"
+            | "all real"
+            | "r"
+            | "ℝ"
+            | "reals"
+            | "the reals"
+            | "all numbers"
+            | "every real number"
     )
 }
 
 fn open_end() -> End {
-    End { value: None, closed: false }
+    End {
+        value: None,
+        closed: false,
+    }
 }
 
 /// `Some(true)` for plus infinity, `Some(false)` for minus.
@@ -548,7 +721,10 @@ fn end_order(a: &End, b: &End, low: bool) -> Ordering {
 fn touches(first: &Stretch, second: &Stretch) -> bool {
     match (&first.high.value, &second.low.value) {
         (None, _) | (_, None) => true,
-        (Some(end), Some(start)) => match compare_constants(start, end).map(|(o, _)| o).unwrap_or(Ordering::Equal) {
+        (Some(end), Some(start)) => match compare_constants(start, end)
+            .map(|(o, _)| o)
+            .unwrap_or(Ordering::Equal)
+        {
             Ordering::Less => true,
             Ordering::Equal => first.high.closed || second.low.closed,
             Ordering::Greater => false,
@@ -588,9 +764,20 @@ fn intersection(a: &Region, b: &Region) -> Region {
     let mut out = Vec::new();
     for x in a {
         for y in b {
-            let low = if end_order(&x.low, &y.low, true) == Ordering::Greater { &x.low } else { &y.low };
-            let high = if end_order(&x.high, &y.high, false) == Ordering::Less { &x.high } else { &y.high };
-            out.push(Stretch { low: low.clone(), high: high.clone() });
+            let low = if end_order(&x.low, &y.low, true) == Ordering::Greater {
+                &x.low
+            } else {
+                &y.low
+            };
+            let high = if end_order(&x.high, &y.high, false) == Ordering::Less {
+                &x.high
+            } else {
+                &y.high
+            };
+            out.push(Stretch {
+                low: low.clone(),
+                high: high.clone(),
+            });
         }
     }
     merged(out)
@@ -618,11 +805,19 @@ fn stretch_latex(s: &Stretch) -> String {
     }
     let open = if s.low.closed { "[" } else { "(" };
     let close = if s.high.closed { "]" } else { ")" };
-    format!("\\left{open}{},\\; {}\\right{close}", value(&s.low, "-\\infty"), value(&s.high, "\\infty"))
+    format!(
+        "\\left{open}{},\\; {}\\right{close}",
+        value(&s.low, "-\\infty"),
+        value(&s.high, "\\infty")
+    )
 }
 
 fn stretch_speech(s: &Stretch) -> String {
-    let value = |e: &End, infinity: &str| e.value.as_ref().map_or_else(|| infinity.to_owned(), maths::speech);
+    let value = |e: &End, infinity: &str| {
+        e.value
+            .as_ref()
+            .map_or_else(|| infinity.to_owned(), maths::speech)
+    };
     let belongs = |e: &End| if e.closed { "included" } else { "not included" };
     format!(
         "from {}, {}, to {}, {}",

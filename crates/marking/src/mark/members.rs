@@ -1,7 +1,8 @@
 //! Sets, lists, tuples, vectors and matrices: members side by side.
 
 use maths::{
-    Caution, CautionKind, Comma, Domain, Equality, Expr, Names, ReadError, ReadErrorKind, ReadOptions, Span, compare,
+    Caution, CautionKind, Comma, Domain, Equality, Expr, Names, ReadError, ReadErrorKind, ReadOptions, Span,
+    compare,
 };
 
 use super::entry::{drop_name, is_blank, nothing_entered, shifted};
@@ -48,8 +49,13 @@ impl MembersRule {
             up_to_factor: block.up_to == Some(UpTo::Factor),
         };
         let text = block.key.text();
-        let unreadable = |why: String| FaultyBlock::KeyUnreadable { key: text.clone(), why };
-        let (rows, _) = rule.parse(&text).map_err(|e| unreadable(maths::error_words(&e.kind)))?;
+        let unreadable = |why: String| FaultyBlock::KeyUnreadable {
+            key: text.clone(),
+            why,
+        };
+        let (rows, _) = rule
+            .parse(&text)
+            .map_err(|e| unreadable(maths::error_words(&e.kind)))?;
         for member in rows.iter().flatten() {
             maths::has_value(member).map_err(|_| FaultyBlock::KeyWithoutValue { key: text.clone() })?;
         }
@@ -65,7 +71,10 @@ impl MembersRule {
     }
 
     fn options(&self) -> ReadOptions<'_> {
-        ReadOptions { comma: Comma::Separator, ..ReadOptions::number(&self.names) }
+        ReadOptions {
+            comma: Comma::Separator,
+            ..ReadOptions::number(&self.names)
+        }
     }
 
     pub fn read(&self, entry: &str) -> Result<Shown, ReadError> {
@@ -97,7 +106,11 @@ impl MembersRule {
                 (latex, format!("{word}{}", list(&row, maths::speech, ", ")))
             }
         };
-        Shown { latex, speech, cautions: cautions.to_vec() }
+        Shown {
+            latex,
+            speech,
+            cautions: cautions.to_vec(),
+        }
     }
 
     fn parse(&self, entry: &str) -> Result<(Rows, Vec<Caution>), ReadError> {
@@ -105,7 +118,10 @@ impl MembersRule {
             return Err(nothing_entered());
         }
         if entry.chars().count() > maths::MAX_CHARS {
-            return Err(ReadError { kind: ReadErrorKind::TooLong, span: Span::new(maths::MAX_CHARS, maths::MAX_CHARS) });
+            return Err(ReadError {
+                kind: ReadErrorKind::TooLong,
+                span: Span::new(maths::MAX_CHARS, maths::MAX_CHARS),
+            });
         }
         let entry = &entry.replace('，', ",").replace('；', ";");
         let text = without_full_stop(entry);
@@ -117,7 +133,10 @@ impl MembersRule {
         // A name in front of the whole collection: `A = {1, 2}`, `v = <1, 2>`.
         let (rest, dropped) = drop_name(text);
         if dropped > 0 && rest.trim_start().starts_with(['(', '[', '{', '<', '⟨']) {
-            whole = Piece { text: rest, at: dropped };
+            whole = Piece {
+                text: rest,
+                at: dropped,
+            };
         }
         check_brackets(whole, angles)?;
         let mut cautions = Vec::new();
@@ -150,16 +169,27 @@ impl MembersRule {
         cautions: &mut Vec<Caution>,
     ) -> Result<Vec<Expr>, ReadError> {
         note_commas(piece, cautions);
-        split(&piece, signs, words).into_iter().map(|p| self.member(p, None, cautions)).collect()
+        split(&piece, signs, words)
+            .into_iter()
+            .map(|p| self.member(p, None, cautions))
+            .collect()
     }
 
-    fn member(&self, piece: Piece, minus: Option<bool>, cautions: &mut Vec<Caution>) -> Result<Expr, ReadError> {
+    fn member(
+        &self,
+        piece: Piece,
+        minus: Option<bool>,
+        cautions: &mut Vec<Caution>,
+    ) -> Result<Expr, ReadError> {
         let piece = piece.trimmed();
         if piece.text.is_empty() {
             return Err(piece.error(ReadErrorKind::StrayComma));
         }
         let (rest, dropped) = drop_name(piece.text);
-        let options = ReadOptions { plus_minus: minus, ..self.options() };
+        let options = ReadOptions {
+            plus_minus: minus,
+            ..self.options()
+        };
         let reading = maths::read_expression(rest, &options).map_err(|e| shifted(e, piece.at + dropped))?;
         cautions.extend(reading.cautions.into_iter().map(|mut c| {
             c.span = Span::new(c.span.start + piece.at + dropped, c.span.end + piece.at + dropped);
@@ -193,9 +223,9 @@ impl MembersRule {
         let opens = ['[', '(', '{'];
         let inner = inside(&whole, &opens).unwrap_or_else(|| whole.trimmed());
         let nested = inner.text.trim_start().starts_with(opens)
-            && split(&inner, &[',', ';', '\n'], &[]).iter().all(|p| {
-                p.text.trim().is_empty() || inside(p, &opens).is_some()
-            });
+            && split(&inner, &[',', ';', '\n'], &[])
+                .iter()
+                .all(|p| p.text.trim().is_empty() || inside(p, &opens).is_some());
         let rows: Vec<Piece> = if nested {
             let pieces = split(&inner, &[',', ';', '\n'], &[]);
             if let Some(bad) = pieces.iter().find(|p| p.text.trim().is_empty()) {
@@ -212,9 +242,15 @@ impl MembersRule {
                 return Err(row.error(ReadErrorKind::StrayComma));
             }
             let by_comma = split(&row, &[','], &[]);
-            let pieces = if by_comma.len() > 1 { by_comma } else { by_blanks(&row) };
-            let members: Result<Vec<Expr>, ReadError> =
-                pieces.into_iter().map(|p| self.member(p, None, cautions)).collect();
+            let pieces = if by_comma.len() > 1 {
+                by_comma
+            } else {
+                by_blanks(&row)
+            };
+            let members: Result<Vec<Expr>, ReadError> = pieces
+                .into_iter()
+                .map(|p| self.member(p, None, cautions))
+                .collect();
             table.push(members?);
         }
         let width = table.first().map_or(0, Vec::len);
@@ -226,24 +262,36 @@ impl MembersRule {
 
     /// `2i + 3j`: the coefficients of the basis. `None` if it is no sum of them.
     fn by_basis(&self, whole: Piece, names: &Names) -> Result<Option<Vec<Expr>>, ReadError> {
-        let brackets = inside(&whole, &['<', '⟨', '(', '[']).is_some_and(|p| split(&p, &[','], &[]).len() > 1);
+        let brackets =
+            inside(&whole, &['<', '⟨', '(', '[']).is_some_and(|p| split(&p, &[','], &[]).len() > 1);
         if brackets || split(&whole, &[','], &[]).len() > 1 {
             return Ok(None);
         }
         let (rest, dropped) = drop_name(whole.text);
-        let reading = maths::read_expression(rest, &ReadOptions::new(names)).map_err(|e| shifted(e, whole.at + dropped))?;
+        let reading = maths::read_expression(rest, &ReadOptions::new(names))
+            .map_err(|e| shifted(e, whole.at + dropped))?;
         let at = |chosen: Option<usize>| {
-            self.basis.iter().enumerate().fold(reading.tree.clone(), |e, (i, name)| {
-                e.substitute(name, &Expr::whole(i64::from(chosen == Some(i))))
-            })
+            self.basis
+                .iter()
+                .enumerate()
+                .fold(reading.tree.clone(), |e, (i, name)| {
+                    e.substitute(name, &Expr::whole(i64::from(chosen == Some(i))))
+                })
         };
         let parts: Vec<Expr> = (0..self.basis.len()).map(|i| at(Some(i))).collect();
         // It must be the sum of its parts times the basis, and nothing else.
-        let rebuilt = parts.iter().zip(&self.basis).fold(Expr::whole(0), |sum, (part, name)| {
-            sum.plus(Expr::Group(Box::new(part.clone())).times(Expr::variable(name)))
-        });
+        let rebuilt = parts
+            .iter()
+            .zip(&self.basis)
+            .fold(Expr::whole(0), |sum, (part, name)| {
+                sum.plus(Expr::Group(Box::new(part.clone())).times(Expr::variable(name)))
+            });
         let linear = compare(&reading.tree, &rebuilt, &Domain::default()).equal;
-        if linear { Ok(Some(parts)) } else { Err(whole.error(ReadErrorKind::WordsOnly)) }
+        if linear {
+            Ok(Some(parts))
+        } else {
+            Err(whole.error(ReadErrorKind::WordsOnly))
+        }
     }
 
     fn same(&self, a: &Expr, b: &Expr) -> Equality {
@@ -271,13 +319,20 @@ impl MembersRule {
                 return shown.onto(without_value(why, entry.chars().count()));
             }
         }
-        shown.onto(if self.kind == Kind::Set { self.mark_set(&rows) } else { self.mark_in_order(&rows) })
+        shown.onto(if self.kind == Kind::Set {
+            self.mark_set(&rows)
+        } else {
+            self.mark_in_order(&rows)
+        })
     }
 
     fn mark_set(&self, rows: &Rows) -> Marking {
         let key = self.key.first().map_or(&[][..], Vec::as_slice);
         let mine = self.distinct(rows.first().cloned().unwrap_or_default());
-        let right = mine.iter().filter(|m| key.iter().any(|k| self.same(k, m).equal)).count();
+        let right = mine
+            .iter()
+            .filter(|m| key.iter().any(|k| self.same(k, m).equal))
+            .count();
         let extra = mine.len() - right;
         let missing = key.len() - right;
         if missing == 0 && extra == 0 {
@@ -285,7 +340,9 @@ impl MembersRule {
         }
         let sign = mine.len() == key.len()
             && !key.is_empty()
-            && mine.iter().all(|m| key.iter().any(|k| self.same(&k.clone().negate(), m).equal));
+            && mine
+                .iter()
+                .all(|m| key.iter().any(|k| self.same(&k.clone().negate(), m).equal));
         let slip = match (missing, extra) {
             _ if sign => Some(Slip::Sign),
             (_, 0) if right > 0 => Some(Slip::MissingMember),
@@ -317,7 +374,9 @@ impl MembersRule {
             } else {
                 format!("There are {c} values here; another number of them is wanted.")
             };
-            return Marking::new(Outcome::Incorrect).note(note).slipped(transposed.then_some(Slip::Swapped));
+            return Marking::new(Outcome::Incorrect)
+                .note(note)
+                .slipped(transposed.then_some(Slip::Swapped));
         }
         let pairs: Vec<(&Expr, &Expr)> = self.key.iter().flatten().zip(rows.iter().flatten()).collect();
         if self.up_to_factor && self.is_multiple(&pairs) {
@@ -332,10 +391,16 @@ impl MembersRule {
     }
 
     fn slip_in_order(&self, rows: &Rows, pairs: &[(&Expr, &Expr)]) -> Option<Slip> {
-        if pairs.iter().all(|(k, m)| self.same(&(*k).clone().negate(), m).equal) {
+        if pairs
+            .iter()
+            .all(|(k, m)| self.same(&(*k).clone().negate(), m).equal)
+        {
             return Some(Slip::Sign);
         }
-        let signs_off = pairs.iter().filter(|(k, m)| !self.same(k, m).equal).collect::<Vec<_>>();
+        let signs_off = pairs
+            .iter()
+            .filter(|(k, m)| !self.same(k, m).equal)
+            .collect::<Vec<_>>();
         if let [(k, m)] = signs_off.as_slice()
             && pairs.len() > 1
             && self.same(&(*k).clone().negate(), m).equal
@@ -346,13 +411,15 @@ impl MembersRule {
             self.is_transposed(rows)
         } else {
             let mut left: Vec<&Expr> = pairs.iter().map(|(k, _)| *k).collect();
-            pairs.iter().all(|(_, m)| match left.iter().position(|k| self.same(k, m).equal) {
-                Some(i) => {
-                    left.remove(i);
-                    true
-                }
-                None => false,
-            })
+            pairs
+                .iter()
+                .all(|(_, m)| match left.iter().position(|k| self.same(k, m).equal) {
+                    Some(i) => {
+                        left.remove(i);
+                        true
+                    }
+                    None => false,
+                })
         };
         swapped.then_some(Slip::Swapped)
     }
@@ -363,7 +430,9 @@ impl MembersRule {
             && self.key.iter().enumerate().all(|(i, row)| {
                 row.len() == rows.len()
                     && row.iter().enumerate().all(|(j, k)| {
-                        rows.get(j).and_then(|r| r.get(i)).is_some_and(|m| self.same(k, m).equal)
+                        rows.get(j)
+                            .and_then(|r| r.get(i))
+                            .is_some_and(|m| self.same(k, m).equal)
                     })
             })
     }
@@ -374,7 +443,9 @@ impl MembersRule {
         if pairs.iter().any(|(k, m)| zero(k) != zero(m)) {
             return false;
         }
-        let Some((k0, m0)) = pairs.iter().find(|(k, _)| !zero(k)) else { return true };
+        let Some((k0, m0)) = pairs.iter().find(|(k, _)| !zero(k)) else {
+            return true;
+        };
         pairs.iter().all(|(k, m)| {
             let left = (*m).clone().times((*k0).clone());
             let right = (*k).clone().times((*m0).clone());
@@ -392,8 +463,18 @@ fn note_commas(piece: Piece, cautions: &mut Vec<Caution>) {
             let group = tail.len() >= 3
                 && tail.bytes().take(3).all(|c| c.is_ascii_digit())
                 && !tail.chars().nth(3).is_some_and(|c| c.is_ascii_digit());
-            let head: String = a.text.trim().chars().rev().take_while(char::is_ascii_digit).collect();
-            if group && (1..=3).contains(&head.len()) && a.text.trim().len() == head.len() && !a.text.ends_with(' ') {
+            let head: String = a
+                .text
+                .trim()
+                .chars()
+                .rev()
+                .take_while(char::is_ascii_digit)
+                .collect();
+            if group
+                && (1..=3).contains(&head.len())
+                && a.text.trim().len() == head.len()
+                && !a.text.ends_with(' ')
+            {
                 cautions.push(Caution {
                     kind: CautionKind::CommaParts,
                     span: Span::new(a.at, b.at + 3),
@@ -405,8 +486,12 @@ fn note_commas(piece: Piece, cautions: &mut Vec<Caution>) {
 
 /// `1 2 3`: values with blanks between them; a sign with blanks on both sides joins.
 fn by_blanks<'a>(row: &Piece<'a>) -> Vec<Piece<'a>> {
-    let pieces: Vec<Piece<'a>> = split(row, &[' ', '\t'], &[]).into_iter().filter(|p| !p.text.is_empty()).collect();
-    let joins = |p: &Piece| p.text.chars().all(|c| "+-*/^−·×".contains(c)) || p.text.ends_with(['+', '*', '/', '^']);
+    let pieces: Vec<Piece<'a>> = split(row, &[' ', '\t'], &[])
+        .into_iter()
+        .filter(|p| !p.text.is_empty())
+        .collect();
+    let joins =
+        |p: &Piece| p.text.chars().all(|c| "+-*/^−·×".contains(c)) || p.text.ends_with(['+', '*', '/', '^']);
     if pieces.iter().any(joins) || pieces.iter().any(|p| p.text.starts_with(['*', '/', '^'])) {
         return vec![*row];
     }

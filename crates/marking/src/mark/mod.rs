@@ -8,9 +8,9 @@ mod members;
 mod number;
 mod slips;
 mod split;
-mod text;
 #[cfg(test)]
 mod tests;
+mod text;
 
 use std::collections::BTreeMap;
 use std::sync::Arc;

@@ -1,6 +1,6 @@
 use maths::{
-    Caution, CautionKind, Constant, Equality, Evidence, Expr, Function, Names, NumberForm, ReadError, ReadOptions, Span,
-    Undefined, Unit, compare, exact_value, has_number_form, read_unit, split_complex,
+    Caution, CautionKind, Constant, Equality, Evidence, Expr, Function, Names, NumberForm, ReadError,
+    ReadOptions, Span, Undefined, Unit, compare, exact_value, has_number_form, read_unit, split_complex,
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
@@ -53,7 +53,15 @@ impl NumberRule {
             None => None,
         };
         let complex = block.complex;
-        Ok(Self { names, key, complex, bound, form, unit, unit_shown: block.unit_shown })
+        Ok(Self {
+            names,
+            key,
+            complex,
+            bound,
+            form,
+            unit,
+            unit_shown: block.unit_shown,
+        })
     }
 
     fn parse(&self, entry: &str, other_reading: bool) -> Result<Typed, ReadError> {
@@ -61,14 +69,21 @@ impl NumberRule {
             return Err(nothing_entered());
         }
         let (rest, dropped) = drop_name(entry);
-        let options = ReadOptions { other_reading, ..ReadOptions::number(&self.names) };
+        let options = ReadOptions {
+            other_reading,
+            ..ReadOptions::number(&self.names)
+        };
         if self.unit.is_some()
             && let Some(typed) = self.with_unit(rest, &options)
         {
             return Ok(typed);
         }
         match maths::read_expression(rest, &options) {
-            Ok(reading) => Ok(Typed { tree: reading.tree, unit: None, cautions: reading.cautions }),
+            Ok(reading) => Ok(Typed {
+                tree: reading.tree,
+                unit: None,
+                cautions: reading.cautions,
+            }),
             Err(error) => Err(shifted(self.as_unit_error(rest, error, &options), dropped)),
         }
     }
@@ -84,14 +99,25 @@ impl NumberRule {
                 continue;
             }
             let (number, tail) = text.split_at(i);
-            let Some(unit) = self.read_unit_beside(tail) else { continue };
-            let Ok(reading) = maths::read_expression(number, options) else { continue };
+            let Some(unit) = self.read_unit_beside(tail) else {
+                continue;
+            };
+            let Ok(reading) = maths::read_expression(number, options) else {
+                continue;
+            };
             let mut cautions = reading.cautions;
             if let Some((typed, read)) = unit.other_case.clone() {
                 let span = Span::new(number.chars().count(), text.chars().count());
-                cautions.push(Caution { kind: CautionKind::UnitCase { typed, read }, span });
+                cautions.push(Caution {
+                    kind: CautionKind::UnitCase { typed, read },
+                    span,
+                });
             }
-            return Some(Typed { tree: reading.tree, unit: Some(unit), cautions });
+            return Some(Typed {
+                tree: reading.tree,
+                unit: Some(unit),
+                cautions,
+            });
         }
         None
     }
@@ -109,7 +135,9 @@ impl NumberRule {
 
     /// An unknown name behind a number is a unit that is not known.
     fn as_unit_error(&self, text: &str, error: ReadError, options: &ReadOptions) -> ReadError {
-        let maths::ReadErrorKind::UnknownName(_) = error.kind else { return error };
+        let maths::ReadErrorKind::UnknownName(_) = error.kind else {
+            return error;
+        };
         if self.unit.is_none() || error.span.start == 0 {
             return error;
         }
@@ -122,13 +150,18 @@ impl NumberRule {
             Err(maths::UnitError::Broken) => maths::ReadErrorKind::UnitBroken,
             _ => maths::ReadErrorKind::UnitUnknown(unit.trim().to_owned()),
         };
-        ReadError { kind, span: Span::new(error.span.start, text.chars().count()) }
+        ReadError {
+            kind,
+            span: Span::new(error.span.start, text.chars().count()),
+        }
     }
 
     fn show(&self, typed: &Typed) -> Shown {
         let mut shown = Shown::of(&typed.tree, &typed.cautions);
         if let Some(unit) = &typed.unit {
-            shown.latex.push_str(&format!("\\,\\mathrm{{{}}}", unit_latex(&unit.shown)));
+            shown
+                .latex
+                .push_str(&format!("\\,\\mathrm{{{}}}", unit_latex(&unit.shown)));
             shown.speech.push_str(&format!(" {}", unit.shown));
         }
         shown
@@ -168,7 +201,9 @@ impl NumberRule {
 
     /// The entry in the key's unit; `None` for a unit of another dimension.
     fn converted(&self, typed: &Typed) -> Option<Expr> {
-        let (Some(wanted), Some(mine)) = (&self.unit, &typed.unit) else { return Some(typed.tree.clone()) };
+        let (Some(wanted), Some(mine)) = (&self.unit, &typed.unit) else {
+            return Some(typed.tree.clone());
+        };
         let mine = mine.beside(wanted)?;
         if mine.factor == wanted.factor && mine.pi_power == wanted.pi_power && mine.offset == wanted.offset {
             return Some(typed.tree.clone());
@@ -203,7 +238,11 @@ impl NumberRule {
             return Marking::new(Outcome::Incorrect).slipped(Some(Slip::UnitScale));
         }
         let doubtful = typed.cautions.iter().any(|c| c.kind.has_other_reading());
-        let other = if doubtful { self.parse(entry, true).ok() } else { None };
+        let other = if doubtful {
+            self.parse(entry, true).ok()
+        } else {
+            None
+        };
         let other = other.and_then(|t| self.converted(&t));
         let slip = slips::of_number(&slips::NumberSlips {
             key: &self.key,
@@ -354,16 +393,15 @@ fn leading_place(key: &Expr) -> Option<i64> {
         return None;
     }
     #[expect(clippy::cast_possible_truncation, reason = "bounded just above")]
-    let mut n = guess as i64 - 1;
+    let n = guess as i64 - 1;
     let size = Expr::call(Function::Abs, key.clone());
     // The guess is at most two places low.
-    for _ in 0..4 {
-        let next = Expr::rational(&power_of_ten(n + 1));
+    for place in n..n + 4 {
+        let next = Expr::rational(&power_of_ten(place + 1));
         let (order, _) = maths::compare_constants(&size, &next).ok()?;
         if order == std::cmp::Ordering::Less {
-            return Some(n);
+            return Some(place);
         }
-        n += 1;
     }
     None
 }

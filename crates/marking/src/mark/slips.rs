@@ -25,7 +25,7 @@ pub(crate) fn of_number(s: &NumberSlips) -> Option<Slip> {
     let zero = |e: &Expr| maths::sign_of_constant(e).is_ok_and(|(o, _)| o == std::cmp::Ordering::Equal);
     let key_is_zero = zero(s.key);
     let fits = |key: Expr| (s.accepts)(&key, s.entry);
-    if !key_is_zero && fits(s.key.clone().negate()) {
+    if !key_is_zero && (s.accepts)(s.key, &s.entry.clone().negate()) {
         return Some(Slip::Sign);
     }
     if sign_flips(s.entry)
@@ -35,21 +35,8 @@ pub(crate) fn of_number(s: &NumberSlips) -> Option<Slip> {
     {
         return Some(Slip::Sign);
     }
-    if !key_is_zero {
-        if fits(Expr::whole(1).over(s.key.clone())) {
-            return Some(Slip::Reciprocal);
-        }
-        for k in 2..=9 {
-            if fits(s.key.clone().times(Expr::whole(k))) || fits(s.key.clone().over(Expr::whole(k))) {
-                return Some(Slip::Factor);
-            }
-        }
-        if (1..=12)
-            .flat_map(|n| [n, -n])
-            .any(|n| fits(s.key.clone().times(Expr::rational(&power_of_ten(n)))))
-        {
-            return Some(Slip::PowerOfTen);
-        }
+    if !key_is_zero && let Some(slip) = scale_slip(s) {
+        return Some(slip);
     }
     if other_angles(s.key).into_iter().any(&fits)
         || other_angles(s.entry).iter().any(|e| (s.accepts)(s.key, e))
@@ -69,6 +56,38 @@ pub(crate) fn of_number(s: &NumberSlips) -> Option<Slip> {
     s.other
         .filter(|other| (s.accepts)(s.key, other))
         .map(|_| Slip::MisreadOrder)
+}
+
+/// Off by a factor. The entry is scaled back, not the key, so that the tolerance stays what it is.
+fn scale_slip(s: &NumberSlips) -> Option<Slip> {
+    let (e, k) = (maths::approximate_fast(s.entry)?, maths::approximate_fast(s.key)?);
+    if e == 0.0 || k == 0.0 {
+        return None;
+    }
+    // A first look in floating point leaves few candidates; a wide tolerance leaves more.
+    let slack = if s.tolerance { 0.5 } else { 1e-6 };
+    let near = |ratio: f64| (e / k / ratio - 1.0).abs() <= slack;
+    let back = |entry: Expr| (s.accepts)(s.key, &entry);
+    if (e * k - 1.0).abs() <= slack && back(Expr::whole(1).over(s.entry.clone())) {
+        return Some(Slip::Reciprocal);
+    }
+    for k in 2..=9i32 {
+        let size = f64::from(k);
+        if near(size) && back(s.entry.clone().over(Expr::whole(k)))
+            || near(1.0 / size) && back(s.entry.clone().times(Expr::whole(k)))
+        {
+            return Some(Slip::Factor);
+        }
+    }
+    let tenfold = (1..=12i32).flat_map(|n| [n, -n]).any(|n| {
+        near(10f64.powi(n))
+            && back(
+                s.entry
+                    .clone()
+                    .times(Expr::rational(&power_of_ten(i64::from(-n)))),
+            )
+    });
+    tenfold.then_some(Slip::PowerOfTen)
 }
 
 /// The tree with one term of its outermost sum turned round, each in turn.

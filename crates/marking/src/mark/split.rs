@@ -17,7 +17,10 @@ impl<'a> Piece<'a> {
     fn part(&self, from: usize, to: usize) -> Piece<'a> {
         let text = self.text.get(from..to).unwrap_or_default();
         let before = self.text.get(..from).map_or(0, |t| t.chars().count());
-        Piece { text, at: self.at + before }
+        Piece {
+            text,
+            at: self.at + before,
+        }
     }
 
     pub fn trimmed(&self) -> Piece<'a> {
@@ -28,7 +31,10 @@ impl<'a> Piece<'a> {
 
     pub fn error(&self, kind: ReadErrorKind) -> ReadError {
         let end = self.at + self.text.chars().count();
-        ReadError { kind, span: Span::new(self.at, end.max(self.at)) }
+        ReadError {
+            kind,
+            span: Span::new(self.at, end.max(self.at)),
+        }
     }
 }
 
@@ -59,7 +65,12 @@ pub(crate) fn check_brackets(piece: Piece, angles: bool) -> Result<(), ReadError
     let mut open: Vec<(char, usize)> = Vec::new();
     for (i, c) in piece.text.chars().enumerate() {
         let at = piece.at + i;
-        let err = |kind| Err(ReadError { kind, span: Span::new(at, at + 1) });
+        let err = |kind| {
+            Err(ReadError {
+                kind,
+                span: Span::new(at, at + 1),
+            })
+        };
         match c {
             '(' | '[' | '{' | '（' | '⟨' => open.push((c, at)),
             '<' if angles => open.push((c, at)),
@@ -79,7 +90,10 @@ pub(crate) fn check_brackets(piece: Piece, angles: bool) -> Result<(), ReadError
         }
     }
     match open.pop() {
-        Some((o, at)) => Err(ReadError { kind: ReadErrorKind::MissingClosing(o), span: Span::new(at, at + 1) }),
+        Some((o, at)) => Err(ReadError {
+            kind: ReadErrorKind::MissingClosing(o),
+            span: Span::new(at, at + 1),
+        }),
         None => Ok(()),
     }
 }
@@ -125,8 +139,14 @@ pub(crate) fn split<'a>(piece: &Piece<'a>, signs: &[char], words: &[&str]) -> Ve
             continue;
         }
         let rest = text.get(i..).unwrap_or_default();
-        let word = words.iter().find(|w| starts_with_word(rest, w, text.get(..i).unwrap_or_default()));
-        let length = if signs.contains(&c) { c.len_utf8() } else { word.map_or(0, |w| w.len()) };
+        let word = words
+            .iter()
+            .find(|w| starts_with_word(rest, w, text.get(..i).unwrap_or_default()));
+        let length = if signs.contains(&c) {
+            c.len_utf8()
+        } else {
+            word.map_or(0, |w| w.len())
+        };
         if length > 0 {
             pieces.push(piece.part(start, i));
             start = i + length;
@@ -138,7 +158,9 @@ pub(crate) fn split<'a>(piece: &Piece<'a>, signs: &[char], words: &[&str]) -> Ve
 }
 
 fn starts_with_word(rest: &str, word: &str, before: &str) -> bool {
-    let fits = rest.get(..word.len()).is_some_and(|head| head.eq_ignore_ascii_case(word));
+    let fits = rest
+        .get(..word.len())
+        .is_some_and(|head| head.eq_ignore_ascii_case(word));
     let apart = |c: Option<char>| c.is_none_or(|c| !c.is_alphabetic());
     fits && apart(before.chars().next_back()) && apart(rest.get(word.len()..).and_then(|r| r.chars().next()))
 }
@@ -149,7 +171,16 @@ pub(crate) fn says_nothing(text: &str) -> bool {
     let folded = folded.split_whitespace().collect::<Vec<_>>().join(" ");
     matches!(
         folded.as_str(),
-        "no solution" | "no solutions" | "none" | "{}" | "{ }" | "∅" | "ø" | "empty" | "empty set" | "the empty set"
+        "no solution"
+            | "no solutions"
+            | "none"
+            | "{}"
+            | "{ }"
+            | "∅"
+            | "ø"
+            | "empty"
+            | "empty set"
+            | "the empty set"
     )
 }
 

@@ -23,7 +23,11 @@ impl TextRule {
         if accepted.is_empty() || accepted.iter().any(String::is_empty) {
             return Err(FaultyBlock::NoWords);
         }
-        Ok(Self { accepted, exact_case, close: block.close.is_some_and(|n| n > 0) })
+        Ok(Self {
+            accepted,
+            exact_case,
+            close: block.close.is_some_and(|n| n > 0),
+        })
     }
 
     pub fn read(&self, entry: &str) -> Result<Shown, ReadError> {
@@ -31,12 +35,22 @@ impl TextRule {
             return Err(nothing_entered());
         }
         if entry.chars().count() > maths::MAX_CHARS {
-            return Err(ReadError { kind: ReadErrorKind::TooLong, span: Span::new(maths::MAX_CHARS, maths::MAX_CHARS) });
+            return Err(ReadError {
+                kind: ReadErrorKind::TooLong,
+                span: Span::new(maths::MAX_CHARS, maths::MAX_CHARS),
+            });
         }
         let words = entry.split_whitespace().collect::<Vec<_>>().join(" ");
-        let escaped: String = words.chars().filter(|c| !"\\{}$&#^_%~".contains(*c) && !c.is_control()).collect();
+        let escaped: String = words
+            .chars()
+            .filter(|c| !"\\{}$&#^_%~".contains(*c) && !c.is_control())
+            .collect();
         let cautions: Vec<Caution> = Vec::new();
-        Ok(Shown { latex: format!("\\text{{{escaped}}}"), speech: words, cautions })
+        Ok(Shown {
+            latex: format!("\\text{{{escaped}}}"),
+            speech: words,
+            cautions,
+        })
     }
 
     pub fn mark(&self, entry: &str) -> Marking {
@@ -62,8 +76,10 @@ impl TextRule {
 /// Blanks folded to one; case folded unless it counts.
 fn folded(text: &str, exact_case: bool) -> String {
     let text = text.replace(['’', '‘'], "'").replace(['‐', '‑', '–'], "-");
-    let text: String =
-        text.chars().filter(|c| !matches!(c, '\u{200b}'..='\u{200f}' | '\u{2060}' | '\u{feff}' | '\u{ad}')).collect();
+    let text: String = text
+        .chars()
+        .filter(|c| !matches!(c, '\u{200b}'..='\u{200f}' | '\u{2060}' | '\u{feff}' | '\u{ad}'))
+        .collect();
     let words = text.split_whitespace().collect::<Vec<_>>().join(" ");
     if exact_case { words } else { words.to_lowercase() }
 }

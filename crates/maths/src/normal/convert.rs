@@ -5,7 +5,7 @@ use num_integer::Integer;
 use num_rational::BigRational;
 use num_traits::{One, Signed, ToPrimitive, Zero};
 
-use super::{Atom, Exponent, Fraction, Kernel, Monomial, Normaliser, Outcome, Poly, Stop};
+use super::{Atom, Exponent, Fraction, Kernel, Monomial, Normaliser, Outcome, Poly, SparseTerms, Stop};
 use crate::exact::exact_value;
 use crate::tree::{Constant, Expr, Function, Joint};
 
@@ -540,10 +540,7 @@ fn scaled_out(f: &Fraction) -> (BigRational, Fraction) {
 
 impl Normaliser {
     /// A tree as a polynomial in its variables, if it is one: exponents by variable, and coefficients.
-    pub(crate) fn polynomial(
-        &mut self,
-        expr: &Expr,
-    ) -> Option<Vec<(Vec<(std::sync::Arc<str>, u32)>, BigRational)>> {
+    pub(crate) fn polynomial(&mut self, expr: &Expr) -> Option<SparseTerms> {
         let f = self.fraction(expr).ok()?;
         if !f.bottom.is_one() {
             return None;
@@ -551,10 +548,7 @@ impl Normaliser {
         self.in_variables(&f.top)
     }
 
-    pub(crate) fn in_variables(
-        &self,
-        poly: &Poly,
-    ) -> Option<Vec<(Vec<(std::sync::Arc<str>, u32)>, BigRational)>> {
+    pub(crate) fn in_variables(&self, poly: &Poly) -> Option<SparseTerms> {
         let mut out = Vec::new();
         for (monomial, c) in &poly.terms {
             let mut powers = Vec::new();

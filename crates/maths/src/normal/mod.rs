@@ -29,6 +29,9 @@ use crate::limits::MAX_NORMAL_STEPS;
 use crate::tree::{Constant, Expr, Function};
 pub(crate) use poly::{Exponent, Monomial, Poly};
 
+/// A polynomial in named variables: powers by name, and the coefficient, a term each.
+pub(crate) type SparseTerms = Vec<(Vec<(Arc<str>, u32)>, BigRational)>;
+
 /// Why there is no normal form.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(crate) enum Stop {

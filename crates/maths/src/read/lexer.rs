@@ -546,7 +546,8 @@ impl Lexer<'_> {
             Tok::Open(_) => {
                 let previous = self.tokens.last().map(|t| &t.tok);
                 let several = [Function::Root, Function::Min, Function::Max];
-                self.brackets.push(matches!(previous, Some(Tok::Function(f)) if several.contains(f)));
+                self.brackets
+                    .push(matches!(previous, Some(Tok::Function(f)) if several.contains(f)));
             }
             Tok::Close(_) => {
                 self.brackets.pop();

@@ -62,16 +62,8 @@ impl<'a> Parser<'a> {
         self.tokens.get(self.pos + ahead).map(|t| &t.tok)
     }
 
-    pub fn position(&self) -> usize {
-        self.pos
-    }
-
     pub fn at_end(&self) -> bool {
         self.pos >= self.tokens.len()
-    }
-
-    pub fn bump(&mut self) {
-        self.pos += 1;
     }
 
     pub fn eat(&mut self, tok: &Tok) -> bool {

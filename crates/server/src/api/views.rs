@@ -419,10 +419,30 @@ fn wanted(block: &marking::AnswerBlock) -> Option<String> {
         Some(T::Decimals(n)) => Some(places(*n)),
         Some(T::Significant(n)) => Some(format!("{n} significant figures")),
         Some(T::Absolute(_) | T::Relative(_)) => Some("a decimal will do".into()),
-        None if block.kind == Kind::Number => Some("an exact value".into()),
+        None if block.kind == Kind::Number && block.form.is_none() => Some("an exact value".into()),
         None => None,
     };
-    rounding
+    let form = block.form.map(|f| form_words(f).to_owned());
+    let unit = (block.unit.is_some() && !block.unit_shown).then(|| "with its unit".to_owned());
+    let solved = block.solved_for.as_ref().map(|name| format!("solved for {name}"));
+    let all: Vec<String> = [rounding, form, unit, solved].into_iter().flatten().collect();
+    (!all.is_empty()).then(|| all.join(", "))
+}
+
+fn form_words(form: marking::FormName) -> &'static str {
+    use marking::FormName as F;
+    match form {
+        F::Integer => "a whole number",
+        F::Decimal => "a decimal",
+        F::Fraction => "a fraction",
+        F::LowestTerms => "in lowest terms",
+        F::Mixed => "a mixed number",
+        F::Scientific => "in scientific notation",
+        F::Expanded => "multiplied out",
+        F::Factored => "factored as far as it goes",
+        F::SingleFraction => "a single fraction",
+        F::NoDecimals => "without decimals",
+    }
 }
 
 fn keys(block: &marking::AnswerBlock) -> Vec<KeyView> {
@@ -432,14 +452,56 @@ fn keys(block: &marking::AnswerBlock) -> Vec<KeyView> {
         types: types.into(),
         back,
     };
+    if block.kind == Kind::Text {
+        return Vec::new();
+    }
     let mut keys = vec![
         key("a/b", "fraction", "()/()", 4),
         key("xⁿ", "power", "^", 0),
         key("√", "square root", "sqrt()", 1),
-        key("( )", "brackets", "()", 1),
     ];
-    if matches!(block.kind, Kind::Number | Kind::Expression | Kind::Equation) {
-        keys.push(key("π", "pi", "pi", 0));
+    let brackets = key("( )", "brackets", "()", 1);
+    match block.kind {
+        Kind::Number | Kind::Expression | Kind::Equation => keys.extend([brackets, key("π", "pi", "pi", 0)]),
+        Kind::Interval => {
+            keys.extend([
+                key("[ , )", "interval", "[,)", 2),
+                key("≤", "less than or equal", "≤", 0),
+                key("≥", "greater than or equal", "≥", 0),
+                key("∪", "union", " ∪ ", 0),
+                key("∞", "infinity", "∞", 0),
+            ]);
+        }
+        Kind::Tuple => keys.push(key("( , )", "point", "(,)", 2)),
+        Kind::Vector => keys.push(key("⟨ , ⟩", "vector", "<,>", 2)),
+        Kind::Matrix => keys.extend([
+            key("2×2", "matrix with two rows and two columns", "[[,],[,]]", 7),
+            key(
+                "3×3",
+                "matrix with three rows and three columns",
+                "[[,,],[,,],[,,]]",
+                14,
+            ),
+            key(";", "next row", "; ", 0),
+        ]),
+        Kind::Set => keys.extend([key("{ , }", "set", "{,}", 2), key("±", "plus or minus", "±", 0)]),
+        Kind::List => keys.push(key(",", "comma", ", ", 0)),
+        Kind::Text => {}
+    }
+    if block.kind == Kind::Equation {
+        keys.push(key("=", "equals", " = ", 0));
+    }
+    if block.complex {
+        keys.push(key("i", "imaginary unit", "i", 0));
+    }
+    if block.up_to == Some(marking::UpTo::Constant) {
+        keys.push(key("+ C", "constant of integration", " + C", 0));
+    }
+    if block.unit.is_some() {
+        keys.extend([
+            key("·", "times, between units", "·", 0),
+            key("°", "degrees", "°", 0),
+        ]);
     }
     let names = match (&block.variables, block.kind) {
         (Some(names), _) => names.clone(),

@@ -1,0 +1,75 @@
+//! The contract's own cases, and more of the same kind, each a line of JSON.
+
+use marking::{AnswerBlock, Marker};
+use serde_json::Value;
+
+fn cases(text: &'static str) -> impl Iterator<Item = Value> {
+    text.lines().map(|line| serde_json::from_str(line).unwrap())
+}
+
+const CONTRACT: &str = include_str!("corpus/contract.jsonl");
+const MORE: &str = include_str!("corpus/more.jsonl");
+
+fn marker(case: &Value) -> Marker {
+    let block: AnswerBlock = serde_json::from_value(case["answer"].clone()).unwrap();
+    Marker::new(&block).unwrap_or_else(|e| panic!("{}: {e}", case["id"]))
+}
+
+fn check(text: &'static str) {
+    let mut wrong = Vec::new();
+    for case in cases(text) {
+        let expected = &case["expect"];
+        let entry = case["entry"].as_str().unwrap();
+        let got = marker(&case).mark(entry);
+        let outcome = got.outcome.name();
+        let outcome_fits = match &expected["outcome_in"] {
+            Value::Array(all) => all.iter().any(|o| o == outcome),
+            _ => expected["outcome"] == outcome,
+        };
+        let score_fits = expected["score"]
+            .as_f64()
+            .is_none_or(|s| (s - got.score).abs() < 1e-9);
+        let slip_fits = expected
+            .get("slip")
+            .is_none_or(|s| s.as_str() == got.slip.map(marking::Slip::name));
+        if !(outcome_fits && score_fits && slip_fits) {
+            wrong.push(format!(
+                "{} {} {entry:?}: {outcome}, {:?}, {:?}",
+                case["id"], case["answer"], got.slip, got.notes
+            ));
+        }
+    }
+    assert!(wrong.is_empty(), "{} cases:\n{}", wrong.len(), wrong.join("\n"));
+}
+
+#[test]
+fn every_case_of_the_contract_holds() {
+    assert_eq!(cases(CONTRACT).count(), 220);
+    check(CONTRACT);
+}
+
+#[test]
+fn more_cases_of_every_kind_hold() {
+    check(MORE);
+}
+
+#[test]
+fn the_same_question_asked_twice_gets_the_same_answer() {
+    for case in cases(CONTRACT).step_by(7) {
+        let marker = marker(&case);
+        let entry = case["entry"].as_str().unwrap();
+        assert_eq!(marker.mark(entry), marker.mark(entry), "{}", case["id"]);
+    }
+}
+
+#[test]
+fn reading_tells_nothing_of_the_key() {
+    for case in cases(MORE) {
+        let entry = case["entry"].as_str().unwrap();
+        let read = marker(&case).read(entry);
+        let marked = marker(&case).mark(entry);
+        if read.problem.is_none() && marked.at.is_none() {
+            assert_eq!(read.reads_as, marked.reads_as, "{}", case["id"]);
+        }
+    }
+}
