@@ -125,7 +125,7 @@ export function QuestionSheet({ board, question, keeper }: Props) {
             {empty.length === 1 ? "Part" : "Parts"} {empty.map((p) => `(${p.id})`).join(", ")}{" "}
             {empty.length === 1 ? "is" : "are"} still empty. A check uses a try for what is entered.
           </p>
-          <Button size="sm" onClick={run}>
+          <Button size="sm" onClick={run} data-autofocus ref={(button) => button?.focus()}>
             Check the rest
           </Button>
           <Button size="sm" variant="default" onClick={() => setAsking(false)}>

@@ -20,7 +20,9 @@ export function Stone({ stone }: Props) {
       {stone === "typed" && <circle cx="23" cy="8" r="3.4" fill="currentColor" />}
       {stone === "not_yet" && <path d="M9 20 L21 10" stroke="currentColor" strokeWidth="2.4" />}
       {stone === "no_tries_left" && <path d="M8 18 L23 17" stroke="currentColor" strokeWidth="3" />}
-      {filled && <path d="M10 15 l4 4 l8 -10" fill="none" stroke="#22302D" strokeWidth="2.6" />}
+      {filled && (
+        <path d="M10 15 l4 4 l8 -10" fill="none" stroke="var(--stone-mark, var(--card))" strokeWidth="2.6" />
+      )}
     </svg>
   );
 }
