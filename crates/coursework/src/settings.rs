@@ -64,7 +64,14 @@ pub struct Settings {
     pub which_counts: WhichCounts,
     pub hand_in_needs: HandInNeeds,
     pub pass_mark: Option<u8>,
+    /// Whether a wrong answer's likely reason is shown.
+    #[serde(default = "yes")]
+    pub show_slips: bool,
     pub note: Option<String>,
+}
+
+fn yes() -> bool {
+    true
 }
 
 impl Settings {
@@ -84,6 +91,7 @@ impl Settings {
             which_counts: WhichCounts::Best,
             hand_in_needs: HandInNeeds::Nothing,
             pass_mark: None,
+            show_slips: true,
             note: None,
         }
     }

@@ -71,8 +71,21 @@ fn scraps() -> impl Strategy<Value = String> {
     prop::collection::vec(scrap, 1..14).prop_map(|v| v.concat())
 }
 
+/// So many cases unless PROPTEST_CASES asks for another number.
+fn cases() -> ProptestConfig {
+    let asked = std::env::var("PROPTEST_CASES").is_ok();
+    ProptestConfig {
+        cases: if asked {
+            ProptestConfig::default().cases
+        } else {
+            400
+        },
+        ..ProptestConfig::default()
+    }
+}
+
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(400))]
+    #![proptest_config(cases())]
 
     #[test]
     fn no_scraps_upset_the_marker(entry in scraps()) {

@@ -202,6 +202,7 @@ struct Trial {
     /// Points where only the entry has none.
     strikes: usize,
     strike: Option<Vec<(Arc<str>, BigRational)>>,
+    struck: Vec<Point>,
     key_defined: usize,
     entry_defined: usize,
     kept: Vec<Point>,
@@ -227,6 +228,10 @@ impl Trial {
                     }
                 }
                 (Ok(_), Err(Undefined::NoValue)) => {
+                    if self.struck.contains(point) {
+                        continue;
+                    }
+                    self.struck.push(point.clone());
                     self.strikes += 1;
                     self.strike = Some(witness(point));
                     if self.strikes >= 3 {

@@ -209,6 +209,12 @@ fn monomial(expr: &Expr) -> Option<Vec<(String, String)>> {
             Expr::Power(base, exponent) => (&**base, crate::print::text(exponent)),
             other => (other, "1".to_owned()),
         };
+        // `sin^2 x` is kept as a power of the bracketed call.
+        let base = if matches!(base.bare(), Expr::Call(..)) {
+            base.bare()
+        } else {
+            base
+        };
         if matches!(
             base,
             Expr::Group(_) | Expr::Sum(_) | Expr::Product(_) | Expr::Negative(_)
@@ -257,7 +263,7 @@ fn is_factored(expr: &Expr) -> bool {
         return false;
     }
     let varying: Vec<&Expr> = factors.iter().copied().filter(|f| f.has_variable()).collect();
-    let lone = factors.len() == 1;
+    let lone = matches!(unsigned(expr), Expr::Sum(_));
     varying.iter().all(|f| {
         let Some((poly, content)) = whole_poly(f, &f.variables()) else {
             return !lone || !matches!(f, Expr::Sum(_));

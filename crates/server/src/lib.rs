@@ -93,8 +93,8 @@ pub fn app(
         .app_data(web::Data::new(site))
         .app_data(error::json_config())
         .app_data(error::path_config())
-        .wrap(fixed_headers())
         .wrap(from_fn(auth::refuse_foreign_writes))
+        .wrap(fixed_headers())
         .wrap(from_fn(access_log::log))
         .configure(routes)
 }

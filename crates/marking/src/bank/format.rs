@@ -220,5 +220,8 @@ impl Part {
 
 /// The JSON Schema of a question file, for editors.
 pub fn question_schema() -> serde_json::Value {
-    schemars::schema_for!(Question).to_value()
+    let mut schema = schemars::schema_for!(Question).to_value();
+    // The order of keys must not depend on what else is compiled.
+    schema.sort_all_objects();
+    schema
 }

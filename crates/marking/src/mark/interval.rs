@@ -185,26 +185,7 @@ impl IntervalRule {
                 Marking::new(Outcome::Correct)
             };
         }
-        let endpoint = values || self.closures_agree(region);
-        Marking::new(Outcome::Incorrect).slipped((endpoint && !region.is_empty()).then_some(Slip::Endpoint))
-    }
-
-    /// Whether the two differ in single points only: `(−∞, 2) ∪ (2, ∞)` and all reals.
-    fn closures_agree(&self, region: &Region) -> bool {
-        let closure = |r: &Region| {
-            let mut all: Region = r.clone();
-            for s in &mut all {
-                s.low.closed = true;
-                s.high.closed = true;
-            }
-            merged(all)
-        };
-        let (a, b) = (closure(region), closure(&self.key));
-        let order = |x: &End, y: &End, low: bool| end_order(x, y, low) == Ordering::Equal;
-        a.len() == b.len()
-            && a.iter()
-                .zip(&b)
-                .all(|(x, y)| order(&x.low, &y.low, true) && order(&x.high, &y.high, false))
+        Marking::new(Outcome::Incorrect).slipped((values && !region.is_empty()).then_some(Slip::Endpoint))
     }
 
     fn parse(&self, entry: &str) -> Result<(Typed, Vec<Caution>), ReadError> {
@@ -380,28 +361,38 @@ impl IntervalRule {
         check_brackets(whole, false)?;
         let mut cautions = Vec::new();
         let mut alternatives = Vec::new();
+        // Whether the conditions of an alternative are joined by a word or sign that means "and".
+        let mut joined = Vec::new();
         for alternative in split(&whole, &['∪', '∨'], &["or", "U"]) {
             let mut conditions = Vec::new();
+            joined.push(split(&alternative, &['∧', '&'], &["and"]).len() > 1);
             for chain in split(&alternative, &[',', ';', '∧', '&'], &["and"]) {
                 conditions.extend(self.chain(chain.trimmed(), &mut cautions)?);
             }
             alternatives.push(conditions);
         }
-        // `x < 1, x > 3` without a word between them: read as one or the other where both can never hold.
         let mut region: Region = Vec::new();
         let mut solved = true;
-        for conditions in &alternatives {
-            let mut part: Region = vec![Stretch {
+        for (conditions, by_word) in alternatives.iter().zip(&joined) {
+            let regions: Vec<Option<Region>> = conditions
+                .iter()
+                .map(|(left, relation, right)| self.solved(left, *relation, right))
+                .collect();
+            solved &= regions.iter().all(Option::is_some);
+            let regions: Vec<Region> = regions.into_iter().flatten().collect();
+            let everything = vec![Stretch {
                 low: open_end(),
                 high: open_end(),
             }];
-            for (left, relation, right) in conditions {
-                match self.solved(left, *relation, right) {
-                    Some(region) => part = intersection(&part, &region),
-                    None => solved = false,
-                }
+            let both = regions
+                .iter()
+                .fold(everything, |part, next| intersection(&part, next));
+            // `x < 1, x > 3` without a word between them: one or the other, since both can never hold.
+            if both.is_empty() && !by_word && regions.len() > 1 {
+                region.extend(regions.into_iter().flatten());
+            } else {
+                region.extend(both);
             }
-            region.extend(part);
         }
         if solved {
             return Ok((

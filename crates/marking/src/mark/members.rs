@@ -169,7 +169,15 @@ impl MembersRule {
         cautions: &mut Vec<Caution>,
     ) -> Result<Vec<Expr>, ReadError> {
         note_commas(piece, cautions);
-        split(&piece, signs, words)
+        let mut pieces = split(&piece, signs, words);
+        // `y = -1, x = 2` names its coordinates: they are put in their order.
+        let name = |p: &Piece| p.text.split_once('=').map(|(name, _)| name.trim().to_lowercase());
+        let names: Vec<Option<String>> = pieces.iter().map(name).collect();
+        let coordinates = |n: &Option<String>| matches!(n.as_deref(), Some("x" | "y" | "z"));
+        if self.kind == Kind::Tuple && pieces.len() > 1 && names.iter().all(coordinates) {
+            pieces.sort_by_key(name);
+        }
+        pieces
             .into_iter()
             .map(|p| self.member(p, None, cautions))
             .collect()

@@ -204,13 +204,17 @@ impl NumberRule {
         let (Some(wanted), Some(mine)) = (&self.unit, &typed.unit) else {
             return Some(typed.tree.clone());
         };
-        let mine = mine.beside(wanted)?;
+        // Revolutions a minute may stand on either side.
+        let (mine, wanted) = match mine.beside(wanted) {
+            Some(mine) => (mine, wanted.clone()),
+            None => (mine.clone(), wanted.beside(mine)?),
+        };
         if mine.factor == wanted.factor && mine.pi_power == wanted.pi_power && mine.offset == wanted.offset {
             return Some(typed.tree.clone());
         }
         let mut value = typed.tree.clone().times(Expr::rational(&mine.factor));
         let offset = |u: &Unit| u.offset.clone().unwrap_or_default();
-        let gap = offset(&mine) - offset(wanted);
+        let gap = offset(&mine) - offset(&wanted);
         if !gap.is_zero() {
             value = value.plus(Expr::rational(&gap));
         }

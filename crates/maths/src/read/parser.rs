@@ -285,7 +285,7 @@ impl<'a> Parser<'a> {
             expr: Expr::Power(_, exponent),
             ..
         }) = factors.last_mut()
-            && matches!(**exponent, Expr::Number(_))
+            && matches!(&**exponent, Expr::Number(l) if l.value.is_one())
         {
             let top = (**exponent).clone();
             **exponent = Expr::Group(Box::new(top.over(divisor)));
@@ -627,6 +627,7 @@ impl<'a> Parser<'a> {
             None
         };
         let (function, power) = self.function_power(function)?;
+        let bracketed = matches!(self.peek(), Some(Tok::Open(_) | Tok::Bar));
         let arguments = match self.peek() {
             Some(Tok::Open(open)) => {
                 let open = *open;
@@ -639,11 +640,34 @@ impl<'a> Parser<'a> {
             _ => vec![self.run_on_argument(function, start)?],
         };
         self.depth -= 1;
+        if let Some(split) = self.other_power(function, &base, &arguments, power.is_some() || bracketed) {
+            return Ok(split);
+        }
         let call = self.checked_call(function, base, arguments, start)?;
         Ok(match power {
             Some(power) => Expr::power(Expr::Group(Box::new(call)), power),
             None => call,
         })
+    }
+
+    /// In the other reading `sin x^2` is `(sin x)^2`.
+    fn other_power(
+        &self,
+        function: Function,
+        base: &Option<Expr>,
+        args: &[Expr],
+        settled: bool,
+    ) -> Option<Expr> {
+        if !self.options.other_reading || settled || base.is_some() {
+            return None;
+        }
+        match args {
+            [Expr::Power(inner, exponent)] => {
+                let call = Expr::call(function, (**inner).clone());
+                Some(Expr::power(Expr::Group(Box::new(call)), (**exponent).clone()))
+            }
+            _ => None,
+        }
     }
 
     fn checked_call(

@@ -128,8 +128,21 @@ fn every_caution_about_order_has_its_other_reading() {
     }
 }
 
+/// So many cases unless PROPTEST_CASES asks for another number.
+fn cases() -> ProptestConfig {
+    let asked = std::env::var("PROPTEST_CASES").is_ok();
+    ProptestConfig {
+        cases: if asked {
+            ProptestConfig::default().cases
+        } else {
+            2000
+        },
+        ..ProptestConfig::default()
+    }
+}
+
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(2000))]
+    #![proptest_config(cases())]
 
     #[test]
     fn no_entry_upsets_the_reader(typed in "[0-9a-zx+*/^()|.,!%= <>\\[\\]{}πθ√²½±°-]{0,40}") {

@@ -253,7 +253,7 @@ pub(crate) struct TryPartView {
     pub verdict: VerdictView,
 }
 
-pub(crate) fn verdict_view(checked: &CheckedPart) -> VerdictView {
+pub(crate) fn verdict_view(checked: &CheckedPart, show_slips: bool) -> VerdictView {
     let outcome = match checked.outcome {
         Outcome::Correct => OutcomeView::Right,
         Outcome::Partial => OutcomeView::PartlyRight,
@@ -264,7 +264,8 @@ pub(crate) fn verdict_view(checked: &CheckedPart) -> VerdictView {
     let mut notes = checked.notes.clone();
     if let Some(slip) = checked.slip {
         let words = slip_words(slip).to_owned();
-        if !notes.contains(&words) {
+        notes.retain(|n| *n != words);
+        if show_slips {
             notes.push(words);
         }
     }
@@ -332,6 +333,7 @@ pub(crate) fn question_view(
     let max_tries = assignment.max_attempts(question);
     let mine = drafts_for(drafts, question, state);
     let set_number = state.sets.len() - 1;
+    let show_slips = assignment.settings.show_slips;
     let part = |p: &ItemPart| {
         let part_state = set.parts.iter().find(|s| s.id == p.id);
         let draft = mine.iter().find(|d| d.part == p.id);
@@ -343,7 +345,9 @@ pub(crate) fn question_view(
                 revision: d.revision,
                 response: (&d.response).into(),
             }),
-            verdict: part_state.and_then(|s| s.last.as_ref()).map(verdict_view),
+            verdict: part_state
+                .and_then(|s| s.last.as_ref())
+                .map(|c| verdict_view(c, show_slips)),
             right: part_state.is_some_and(|s| s.right),
         }
     };
@@ -355,7 +359,7 @@ pub(crate) fn question_view(
             .iter()
             .map(|p| TryPartView {
                 id: p.part.clone(),
-                verdict: verdict_view(p),
+                verdict: verdict_view(p, show_slips),
             })
             .collect(),
     });
