@@ -36,7 +36,7 @@ pub(crate) enum Value<S> {
 type Outcome<S> = Result<Value<S>, Undefined>;
 
 /// Exact values longer than this are enclosed while sampling; constants are kept to the full bound.
-const SAMPLED_BITS: u64 = 320;
+const SAMPLED_BITS: u64 = 160;
 
 pub(crate) struct Evaluator<'a, S> {
     point: &'a Point,

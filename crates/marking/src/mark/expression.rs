@@ -109,7 +109,9 @@ impl ExpressionRule {
             .then(|| self.parse(entry, true));
         let other = other.and_then(Result::ok).map(|(tree, _)| tree);
         let fits = |key: &Expr, entry: &Expr| self.judge(key, entry).equal;
-        let slip = if self.complex {
+        // Equal where both have values: no slip of the table says that.
+        let undefined = matches!(judged.evidence, Evidence::Undefined { .. });
+        let slip = if self.complex || undefined {
             None
         } else {
             slips::of_expression(&self.key, &tree, other.as_ref(), &self.domain, &fits)

@@ -205,6 +205,11 @@ impl Normaliser {
                 let r = &coefficient - (&coefficient / &two).floor() * &two;
                 let turn = Poly::kernel(id, Self::exponent(&r)?);
                 Fraction::poly(self.reduced(turn)?)
+            } else if coefficient.is_integer()
+                && coefficient.numer().is_even()
+                && self.is_whole_turns(&monomial, pi)
+            {
+                Fraction::constant(BigRational::one())
             } else if let Some(arc) = self.arc_alone(&monomial, &coefficient)? {
                 arc
             } else {
@@ -214,6 +219,16 @@ impl Normaliser {
             out = self.mul_fractions(&out, &factor)?;
         }
         Ok(out)
+    }
+
+    /// π times whole numbers.
+    fn is_whole_turns(&self, monomial: &Monomial, pi: u32) -> bool {
+        let counts = |(k, e): &(u32, Exponent)| match self.kernel(*k) {
+            _ if *k == pi => e.is_one(),
+            Some(Kernel::Variable(name)) => self.whole.contains(name) && e.is_integer() && e.is_positive(),
+            _ => false,
+        };
+        monomial.len() > 1 && monomial.iter().any(|(k, _)| *k == pi) && monomial.iter().all(counts)
     }
 
     /// e^(in·arcsin u) = (√(1−u²) + iu)^n, e^(in·arctan u) = ((1 + iu)/√(1+u²))^n.
