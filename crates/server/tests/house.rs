@@ -133,6 +133,16 @@ fn nothing_that_is_served_names_an_address_elsewhere() {
     assert!(!page.contains("http://") && !page.contains("https://"));
     for entry in std::fs::read_dir(root().join("web/dist/assets")).unwrap() {
         let path = entry.unwrap().path();
+        if path.extension().is_some_and(|e| e == "js") {
+            let script = std::fs::read_to_string(&path).unwrap();
+            for (at, _) in script.match_indices("://") {
+                let rest: String = script[at + 3..].chars().take(14).collect();
+                let known = rest.starts_with("www.w3.org/") || rest.starts_with("localhost");
+                let before = &script[..at];
+                let address = before.ends_with("http") || before.ends_with("https");
+                assert!(known || !address, "{} names {rest}", path.display());
+            }
+        }
         if path.extension().is_some_and(|e| e == "css") {
             let css = std::fs::read_to_string(&path).unwrap();
             assert!(
