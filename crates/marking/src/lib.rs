@@ -11,6 +11,8 @@
 
 mod answer;
 mod bank;
+mod calculator;
+mod guide;
 mod line;
 mod mark;
 mod verdict;
@@ -20,6 +22,8 @@ pub use answer::{
     SameRule, Tolerance, UpTo,
 };
 pub use bank::*;
+pub use calculator::{Calculated, CalculatorError, calculate};
+pub use guide::{Example as GuideExample, Topic as GuideTopic, can_be_typed, read_for_guide, typing_guide};
 pub use line::mark_line;
 pub use mark::{Draft, Marker};
 pub use verdict::{Marking, Outcome, Slip, slip_words};

@@ -26,6 +26,11 @@ pub struct Question {
     /// Markdown with `$…$`; `{{name}}` puts a number in place, `{{name|2}}` rounds it to two decimals.
     pub text: String,
     pub parts: Vec<Part>,
+    /// A check needs an entry in every part.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub all_parts_needed: bool,
+    #[serde(default, skip_serializing_if = "Help::is_empty")]
+    pub help: Help,
     /// Few different answers are meant.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub few_answers: bool,
@@ -33,6 +38,54 @@ pub struct Question {
 
 fn yes() -> bool {
     true
+}
+
+/// What helps with a question. Hints and working hold the student's numbers; the worked example has its own.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Help {
+    /// One at a time, from a nudge to nearly all of it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub hints: Vec<String>,
+    /// The full working, in steps.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub working: Vec<String>,
+    /// Left out, the worked example is this question on numbers of its own, with the steps of the working.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub worked_example: Option<WorkedExample>,
+}
+
+impl Help {
+    fn is_empty(&self) -> bool {
+        *self == Help::default()
+    }
+
+    /// The steps of the worked example, if there is one.
+    pub fn example_steps(&self) -> &[String] {
+        match &self.worked_example {
+            Some(example) if !example.steps.is_empty() => &example.steps,
+            _ => &self.working,
+        }
+    }
+}
+
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct WorkedExample {
+    /// Drawn numbers that are fixed here; the others are drawn.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub numbers: BTreeMap<String, NumberText>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub steps: Vec<String>,
+}
+
+/// What is said to a known wrong answer.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Reply {
+    /// An entry (`{{name}}` may stand in it) or a choice's id; whatever is equal to it gets the reply.
+    pub to: String,
+    pub say: String,
 }
 
 /// Where a number comes from.
@@ -86,6 +139,11 @@ pub struct Part {
     /// A right value in another form uses up a try.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub wrong_form_costs: bool,
+    /// Tries at this part on one set, if fewer than the assignment gives.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub max_attempts: Option<u32>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub replies: Vec<Reply>,
 }
 
 fn one() -> u32 {
@@ -141,6 +199,12 @@ pub enum FormatError {
     ChoiceTwice { part: String, choice: String },
     #[error("a question needs at least one point")]
     NoPoints,
+    #[error("part `{0}`: max_attempts must be at least 1")]
+    NoAttempts(String),
+    #[error("part `{part}`: a reply to `{to}`, but there is no such choice")]
+    ReplyToNothing { part: String, to: String },
+    #[error("the worked example fixes `{0}`, which is no number of this question")]
+    ExampleNumber(String),
     #[error("the shares of the parts add up to nothing")]
     NoShares,
 }
@@ -185,9 +249,16 @@ impl Question {
             if self.parts.iter().take(i).any(|p| p.id == part.id) {
                 return Err(FormatError::PartTwice(part.id.clone()));
             }
+            if part.max_attempts == Some(0) {
+                return Err(FormatError::NoAttempts(part.id.clone()));
+            }
             part.check_choices()?;
         }
-        Ok(())
+        let fixed = self.help.worked_example.iter().flat_map(|e| e.numbers.keys());
+        match fixed.into_iter().find(|name| !self.numbers.contains_key(*name)) {
+            Some(name) => Err(FormatError::ExampleNumber(name.clone())),
+            None => Ok(()),
+        }
     }
 }
 
@@ -214,7 +285,17 @@ impl Part {
                 });
             }
         }
-        Ok(())
+        match self
+            .replies
+            .iter()
+            .find(|r| !choices.iter().any(|c| c.id == r.to))
+        {
+            Some(reply) => Err(FormatError::ReplyToNothing {
+                part: self.id.clone(),
+                to: reply.to.clone(),
+            }),
+            None => Ok(()),
+        }
     }
 }
 

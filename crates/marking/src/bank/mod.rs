@@ -4,12 +4,17 @@ mod draw;
 mod format;
 mod prose;
 mod render;
+mod sets;
 #[cfg(test)]
 mod tests;
 
 pub use draw::{DrawError, Drawn, draw};
 pub use format::{
-    Choice, FormatError, Interaction, NumberSpec, Part, Question, parse_question, question_schema,
+    Choice, FormatError, Help, Interaction, NumberSpec, Part, Question, Reply, WorkedExample, parse_question,
+    question_schema,
 };
 pub use prose::{Block, Inline};
-pub use render::{Item, ItemPart, PartKind, RenderError, Response, ResponseVerdict, ShownChoice, render};
+pub use render::{
+    Item, ItemPart, ItemReply, PartKind, RenderError, Response, ResponseVerdict, ShownChoice, render,
+};
+pub use sets::{Example, example_try_seed, next_seed, worked_example};

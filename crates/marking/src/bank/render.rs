@@ -19,6 +19,9 @@ use crate::verdict::{Marking, Outcome};
 pub struct Item {
     pub text: Vec<Block>,
     pub parts: Vec<ItemPart>,
+    pub hints: Vec<Vec<Block>>,
+    /// The full working, step by step.
+    pub working: Vec<Vec<Block>>,
 }
 
 pub struct ItemPart {
@@ -27,6 +30,28 @@ pub struct ItemPart {
     pub share: u32,
     pub wrong_form_costs: bool,
     pub kind: PartKind,
+    pub replies: Vec<ItemReply>,
+}
+
+/// What is said to a known wrong answer, and how it is known.
+pub struct ItemReply {
+    to: ReplyTo,
+    pub say: Vec<Block>,
+}
+
+enum ReplyTo {
+    Entry(Box<Marker>),
+    Choice(String),
+}
+
+impl ItemReply {
+    fn is_to(&self, response: &Response) -> bool {
+        match (&self.to, response) {
+            (ReplyTo::Entry(marker), Response::Text(entry)) => marker.mark(entry).outcome == Outcome::Correct,
+            (ReplyTo::Choice(id), Response::Choices(chosen)) => chosen.contains(id),
+            _ => false,
+        }
+    }
 }
 
 pub enum PartKind {
@@ -72,6 +97,8 @@ impl Response {
 pub struct ResponseVerdict {
     pub marking: Marking,
     pub costs: bool,
+    /// Which of the part's replies is meant for it.
+    pub reply: Option<usize>,
 }
 
 #[derive(Clone, Debug, PartialEq, thiserror::Error)]
@@ -93,14 +120,22 @@ pub enum RenderError {
 /// # Errors
 /// What is wrong with the question.
 pub fn render(question: &Question, seed: u64) -> Result<Item, RenderError> {
-    let drawn = draw(question, seed)?;
+    render_drawn(question, &draw(question, seed)?)
+}
+
+pub(super) fn steps(texts: &[String], drawn: &Drawn) -> Result<Vec<Vec<Block>>, RenderError> {
+    let one = |text: &String| Ok(prose::read(&fill(text, drawn, Place::Prose)?)?);
+    texts.iter().map(one).collect()
+}
+
+pub(super) fn render_drawn(question: &Question, drawn: &Drawn) -> Result<Item, RenderError> {
     let mut dice = Dice(drawn.rest);
-    let text = prose::read(&fill(&question.text, &drawn, Place::Prose)?)?;
+    let text = prose::read(&fill(&question.text, drawn, Place::Prose)?)?;
     let mut parts = Vec::with_capacity(question.parts.len());
     for part in &question.parts {
         let kind = match &part.interaction {
             Interaction::TextEntry { answer, label } => {
-                let block = fill_block(answer, &drawn)?;
+                let block = fill_block(answer, drawn)?;
                 let marker = Marker::new(&block).map_err(|fault| RenderError::Block {
                     part: part.id.clone(),
                     fault,
@@ -118,7 +153,7 @@ pub fn render(question: &Question, seed: u64) -> Result<Item, RenderError> {
             } => {
                 let mut shown = Vec::with_capacity(choices.len());
                 for choice in choices {
-                    let text = one_line(prose::read(&fill(&choice.text, &drawn, Place::Prose)?)?)?;
+                    let text = one_line(prose::read(&fill(&choice.text, drawn, Place::Prose)?)?)?;
                     shown.push(ShownChoice {
                         id: choice.id.clone(),
                         text,
@@ -142,15 +177,37 @@ pub fn render(question: &Question, seed: u64) -> Result<Item, RenderError> {
                 }
             }
         };
+        let mut replies = Vec::with_capacity(part.replies.len());
+        for reply in &part.replies {
+            let to = match &part.interaction {
+                Interaction::Choice { .. } => ReplyTo::Choice(reply.to.clone()),
+                Interaction::TextEntry { answer, .. } => {
+                    let block = reply_block(answer, &fill(&reply.to, drawn, Place::Key)?);
+                    let marker = Marker::new(&block).map_err(|fault| RenderError::Block {
+                        part: part.id.clone(),
+                        fault,
+                    })?;
+                    ReplyTo::Entry(Box::new(marker))
+                }
+            };
+            let say = prose::read(&fill(&reply.say, drawn, Place::Prose)?)?;
+            replies.push(ItemReply { to, say });
+        }
         parts.push(ItemPart {
             id: part.id.clone(),
-            prompt: prose::read(&fill(&part.prompt, &drawn, Place::Prose)?)?,
+            prompt: prose::read(&fill(&part.prompt, drawn, Place::Prose)?)?,
             share: part.share,
             wrong_form_costs: part.wrong_form_costs,
             kind,
+            replies,
         });
     }
-    Ok(Item { text, parts })
+    Ok(Item {
+        text,
+        parts,
+        hints: steps(&question.help.hints, drawn)?,
+        working: steps(&question.help.working, drawn)?,
+    })
 }
 
 impl Item {
@@ -190,7 +247,54 @@ impl ItemPart {
         };
         let costs =
             marking.outcome.costs_a_try() || (self.wrong_form_costs && marking.outcome == Outcome::WrongForm);
-        ResponseVerdict { marking, costs }
+        // What cannot be read already says why; what is right needs no reply.
+        let wants_reply = !matches!(marking.outcome, Outcome::Correct | Outcome::Unreadable);
+        let reply = self.replies.iter().position(|r| wants_reply && r.is_to(response));
+        ResponseVerdict {
+            marking,
+            costs,
+            reply,
+        }
+    }
+
+    /// The replies that the part's own key would set off: a fault of the question.
+    pub fn replies_to_the_key(&self) -> Vec<usize> {
+        let key = self.key_response();
+        let hits = self.replies.iter().enumerate().filter(|(_, r)| r.is_to(&key));
+        hits.map(|(i, _)| i).collect()
+    }
+
+    /// Whether the two have the same answer, however it is written.
+    fn has_answer_of(&self, other: &ItemPart) -> bool {
+        match (&self.kind, &other.kind) {
+            (
+                PartKind::Choice { shown, correct, .. },
+                PartKind::Choice {
+                    shown: s, correct: c, ..
+                },
+            ) => right_texts(shown, correct) == right_texts(s, c),
+            _ => self.mark(&other.key_response()).marking.outcome == Outcome::Correct,
+        }
+    }
+}
+
+/// The texts of the right choices, whatever order they are shown in.
+fn right_texts(shown: &[ShownChoice], correct: &[String]) -> Vec<String> {
+    let mut texts: Vec<String> = shown
+        .iter()
+        .filter(|s| correct.contains(&s.id))
+        .map(|s| format!("{:?}", s.text))
+        .collect();
+    texts.sort();
+    texts
+}
+
+/// The block that accepts a known wrong entry: in any form, rounded as the question allows.
+fn reply_block(answer: &AnswerBlock, entry: &str) -> AnswerBlock {
+    AnswerBlock {
+        key: Key::Text(entry.to_owned()),
+        form: None,
+        ..answer.clone()
     }
 }
 
@@ -380,15 +484,33 @@ fn fixed(value: &BigRational, places: u32) -> String {
 }
 
 impl Item {
-    /// Every answer of the set as text, to tell sets apart.
+    /// Every answer of the set as text, to tell sets apart: numbers by what they come to.
     pub fn answers(&self) -> BTreeMap<String, String> {
         let text = |kind: &PartKind| match kind {
-            PartKind::Entry { block, .. } => block.key.text(),
-            PartKind::Choice { shown, correct, .. } => {
-                let right = shown.iter().filter(|s| correct.contains(&s.id));
-                right.map(|s| format!("{:?}", s.text)).collect()
-            }
+            PartKind::Entry { block, .. } => plain_answer(&block.key.text()),
+            PartKind::Choice { shown, correct, .. } => right_texts(shown, correct).join(" "),
         };
         self.parts.iter().map(|p| (p.id.clone(), text(&p.kind))).collect()
     }
+
+    /// Whether two sets of a question ask for the same answers, part by part.
+    pub fn has_answers_of(&self, other: &Item) -> bool {
+        self.parts.len() == other.parts.len()
+            && self
+                .parts
+                .iter()
+                .zip(&other.parts)
+                .all(|(a, b)| a.has_answer_of(b))
+    }
+}
+
+/// What a number key comes to, in nine figures; any other key as it stands.
+fn plain_answer(key: &str) -> String {
+    let number = maths::Names::new([]).ok().and_then(|names| {
+        let tree = maths::read_expression(key, &maths::ReadOptions::number(&names))
+            .ok()?
+            .tree;
+        maths::approximate(&tree).ok()
+    });
+    number.map_or_else(|| key.to_owned(), |n| format!("{n:.8e}"))
 }

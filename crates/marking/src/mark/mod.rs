@@ -36,7 +36,7 @@ enum Rule {
 }
 
 /// An entry as it reads while it is typed, without a verdict.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct Draft {
     /// LaTeX; empty if it cannot be read.
     pub reads_as: String,

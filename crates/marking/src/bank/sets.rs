@@ -1,0 +1,89 @@
+//! Further sets of a question, and its worked example: each with numbers of its own.
+
+use super::draw::{Dice, draw};
+use super::format::{NumberSpec, OneOf, Question};
+use super::prose::Block;
+use super::render::{Item, RenderError, render, render_drawn, steps};
+
+/// Draws looked at before a question counts as having no further answer.
+const CANDIDATES: usize = 60;
+
+/// A worked example: the question on numbers of its own, and its steps.
+pub struct Example {
+    pub item: Item,
+    pub steps: Vec<Vec<Block>>,
+}
+
+/// A seed from a text: FNV-1a, 64 bits (Fowler, Noll, Vo), below 2^53 so that every JSON reader keeps it whole.
+fn seed_of(text: &str, salt: u64) -> u64 {
+    let start = 0xcbf2_9ce4_8422_2325 ^ salt;
+    let hash = text.bytes().fold(start, |h, b| {
+        (h ^ u64::from(b)).wrapping_mul(0x0000_0100_0000_01b3)
+    });
+    hash >> 11
+}
+
+/// The worked example of a question, the same for everyone. `None` if the question has none.
+///
+/// # Errors
+/// What is wrong with the question.
+pub fn worked_example(question: &Question) -> Result<Option<Example>, RenderError> {
+    let texts = question.help.example_steps();
+    if texts.is_empty() {
+        return Ok(None);
+    }
+    let mut fixed = question.clone();
+    for (name, value) in question.help.worked_example.iter().flat_map(|e| &e.numbers) {
+        let one_of = vec![value.clone()];
+        fixed
+            .numbers
+            .insert(name.clone(), NumberSpec::List(OneOf { one_of }));
+    }
+    let drawn = draw(&fixed, seed_of(&question.id, 1))?;
+    let item = render_drawn(&fixed, &drawn)?;
+    Ok(Some(Example {
+        item,
+        steps: steps(texts, &drawn)?,
+    }))
+}
+
+/// The seed of the question that ends the worked example: one to try in place, the `round`th.
+pub fn example_try_seed(question: &Question, round: u64) -> u64 {
+    seed_of(&question.id, 2 + round)
+}
+
+/// The seed of the next set: its answers differ from those of all earlier sets, from the worked example's and from the
+/// first one to try after it, as long as the question has enough room. The same arguments always give the same seed.
+///
+/// # Errors
+/// What is wrong with the question.
+pub fn next_seed(question: &Question, base: u64, earlier: &[u64]) -> Result<u64, RenderError> {
+    let mut sets = Vec::with_capacity(earlier.len());
+    for seed in earlier {
+        sets.push(render(question, *seed)?);
+    }
+    let mut shown = Vec::new();
+    if let Some(example) = worked_example(question)? {
+        shown.push(example.item);
+        shown.push(render(question, example_try_seed(question, 0))?);
+    }
+    let round = u64::try_from(earlier.len()).unwrap_or(0);
+    let mut dice = Dice(base ^ round.wrapping_mul(0x9e37_79b9_7f4a_7c15));
+    let mut second = None;
+    let mut third = None;
+    for _ in 0..CANDIDATES {
+        let seed = dice.next() >> 11;
+        let item = render(question, seed)?;
+        let repeats = sets.iter().any(|s| s.has_answers_of(&item));
+        if !repeats && !shown.iter().any(|s| s.has_answers_of(&item)) {
+            return Ok(seed);
+        }
+        if !repeats {
+            second = second.or(Some(seed));
+        } else if !sets.iter().any(|s| s.text == item.text) {
+            // The same answer, but at least another question: choices whose right one never changes.
+            third = third.or(Some(seed));
+        }
+    }
+    Ok(second.or(third).unwrap_or_else(|| dice.next() >> 11))
+}
