@@ -1,12 +1,21 @@
-use marking::{Response, ResponseVerdict};
 use time::OffsetDateTime;
 
-use crate::event::{Checked, CheckedPart, Event, RecordedScore};
-use crate::score::score_so_far;
-use crate::settings::{Assignment, Checking, HandInNeeds, LateRule};
+use crate::check::check;
+use crate::event::{Event, MarkedPart};
+use crate::hand_in::{hand_in, take_back, time_up};
+use crate::refusal::Refusal;
+use crate::settings::{Assignment, Navigation};
+use crate::terms::{may_see, may_show_solution, may_work, set_is_over};
 use crate::work::Work;
 
-/// What a student asks for.
+/// The marked responses of one question's current set.
+#[derive(Clone, Debug, PartialEq)]
+pub struct MarkedQuestion {
+    pub question: usize,
+    pub parts: Vec<MarkedPart>,
+}
+
+/// What a student, or the clock, asks for.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Command {
     /// Seeds of set A, one a question; used only the first time.
@@ -17,284 +26,159 @@ pub enum Command {
         question: usize,
         parts: Vec<MarkedPart>,
     },
-    HandIn,
+    /// The next hint; `available` is how many the question has.
+    TakeHint {
+        question: usize,
+        available: usize,
+    },
+    /// `available`: whether the question has a worked example.
+    SeeExample {
+        question: usize,
+        available: bool,
+    },
+    ShowSolution {
+        question: usize,
+    },
+    /// The seed of the next set, from [`marking::next_seed`].
+    FreshNumbers {
+        question: usize,
+        seed: u64,
+    },
+    /// In linear mode, to the next question. `answered`: whether anything stands in the one that is left.
+    MoveOn {
+        to: usize,
+        answered: bool,
+    },
+    /// `marked` is used where all is checked at hand-in.
+    HandIn {
+        marked: Vec<MarkedQuestion>,
+    },
     TakeBack,
+    /// The clock's: `marked` are the drafts that were complete.
+    TimeUp {
+        marked: Vec<MarkedQuestion>,
+    },
 }
 
-/// A response with its verdict.
-#[derive(Clone, Debug, PartialEq)]
-pub struct MarkedPart {
-    pub part: String,
-    pub response: Response,
-    pub verdict: ResponseVerdict,
-}
-
-/// What has to be marked before [`Command::Check`] can be decided.
-#[derive(Clone, Debug, PartialEq)]
-pub struct ToMark {
-    pub set: usize,
-    pub seed: u64,
-    pub parts: Vec<(String, Response)>,
-}
-
-/// Why nothing was done. The words are for the student.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, thiserror::Error)]
-pub enum Refusal {
-    #[error("This assignment is not open yet.")]
-    NotOpenYet,
-    #[error("This assignment has closed. What you have done is kept, but nothing can be added.")]
-    Closed,
-    #[error("Open the assignment first.")]
-    NotOpened,
-    #[error("There is no such question in this assignment.")]
-    NoSuchQuestion,
-    #[error("There is no such part in this question.")]
-    NoSuchPart,
-    #[error("Answers in this assignment are checked when you hand in.")]
-    CheckedAtHandIn,
-    #[error("No tries are left on this set.")]
-    NoTriesLeft,
-    #[error("Every part of this question is right already.")]
-    AllRight,
-    #[error("Nothing is entered yet, so nothing was checked. No try was used.")]
-    NothingEntered,
-    #[error("You have tried this one. No try was used.")]
-    AlreadyTried,
-    #[error("The due date has passed, and late work is not accepted.")]
-    LateNotAccepted,
-    #[error("No hand-ins are left.")]
-    NoHandInsLeft,
-    #[error("Every question has to be attempted before you can hand in.")]
-    QuestionsLeft,
-    #[error("There is no hand-in to take back.")]
-    NothingToTakeBack,
-}
-
-impl Refusal {
-    /// A stable name for the refusal.
-    pub fn code(self) -> &'static str {
-        match self {
-            Refusal::NotOpenYet => "not_open_yet",
-            Refusal::Closed => "closed",
-            Refusal::NotOpened => "not_opened",
-            Refusal::NoSuchQuestion => "no_such_question",
-            Refusal::NoSuchPart => "no_such_part",
-            Refusal::CheckedAtHandIn => "checked_at_hand_in",
-            Refusal::NoTriesLeft => "no_tries_left",
-            Refusal::AllRight => "all_right",
-            Refusal::NothingEntered => "nothing_entered",
-            Refusal::AlreadyTried => "already_tried",
-            Refusal::LateNotAccepted => "late_not_accepted",
-            Refusal::NoHandInsLeft => "no_hand_ins_left",
-            Refusal::QuestionsLeft => "questions_left",
-            Refusal::NothingToTakeBack => "nothing_to_take_back",
-        }
-    }
-}
-
-type Decision = Result<Vec<Event>, Refusal>;
+pub(crate) type Decision = Result<Vec<Event>, Refusal>;
 
 /// Turns a command into what happened, or a refusal that changes nothing.
 ///
 /// # Errors
 /// Why the command is refused.
 pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: OffsetDateTime) -> Decision {
-    if now < assignment.settings.opens {
-        return Err(Refusal::NotOpenYet);
+    if let Command::TimeUp { marked } = command {
+        return time_up(assignment, work, marked, now);
     }
-    if now >= assignment.settings.closes {
-        return Err(Refusal::Closed);
+    may_work(assignment, work, now)?;
+    if let Command::Open { seeds } = command {
+        return Ok(match work.opened_at {
+            Some(_) => Vec::new(),
+            None => vec![Event::Opened { seeds: seeds.clone() }],
+        });
+    }
+    if work.opened_at.is_none() {
+        return Err(Refusal::NotOpened);
     }
     match command {
-        Command::Open { seeds } => {
-            if work.opened_at.is_some() {
-                return Ok(Vec::new());
-            }
-            Ok(vec![Event::Opened { seeds: seeds.clone() }])
-        }
-        _ if work.opened_at.is_none() => Err(Refusal::NotOpened),
         Command::Check { question, parts } => check(assignment, work, *question, parts, now),
-        Command::HandIn => hand_in(assignment, work, now),
-        Command::TakeBack => {
-            if work.standing_hand_ins().next().is_none() {
-                return Err(Refusal::NothingToTakeBack);
+        Command::TakeHint { question, available } => take_hint(assignment, work, *question, *available),
+        Command::SeeExample { question, available } => {
+            may_see(assignment, work, *question)?;
+            if !assignment.settings.worked_example || !available {
+                return Err(Refusal::NoExample);
             }
-            Ok(vec![Event::TakenBack])
+            let seen = work.questions.get(*question).is_some_and(|q| q.example_seen);
+            Ok(if seen {
+                Vec::new()
+            } else {
+                vec![Event::ExampleSeen { question: *question }]
+            })
         }
+        Command::ShowSolution { question } => {
+            may_see(assignment, work, *question)?;
+            may_show_solution(assignment, work, *question, now)?;
+            let state = work.questions.get(*question).ok_or(Refusal::NoSuchQuestion)?;
+            let shown = state.current().is_some_and(|s| s.solution_shown);
+            let set = state.sets.len().saturating_sub(1);
+            Ok(if shown {
+                Vec::new()
+            } else {
+                vec![Event::SolutionShown {
+                    question: *question,
+                    set,
+                }]
+            })
+        }
+        Command::FreshNumbers { question, seed } => {
+            may_take_fresh_numbers(assignment, work, *question)?;
+            Ok(vec![Event::FreshNumbers {
+                question: *question,
+                seed: *seed,
+            }])
+        }
+        Command::MoveOn { to, answered } => move_on(assignment, work, *to, *answered),
+        Command::HandIn { marked } => hand_in(assignment, work, marked, now),
+        Command::TakeBack => take_back(assignment, work, now),
+        Command::Open { .. } | Command::TimeUp { .. } => Ok(Vec::new()),
     }
 }
 
-/// Whether what is typed may be kept now.
-///
-/// # Errors
-/// Why it may not.
-pub fn may_draft(
-    assignment: &Assignment,
-    work: &Work,
-    question: usize,
-    part: &str,
-    now: OffsetDateTime,
-) -> Result<(), Refusal> {
-    if now >= assignment.settings.closes {
-        return Err(Refusal::Closed);
-    }
-    if work.opened_at.is_none() {
-        return Err(Refusal::NotOpened);
-    }
-    let set = work
-        .questions
-        .get(question)
-        .and_then(|q| q.current())
-        .ok_or(Refusal::NoSuchQuestion)?;
-    if set.parts.iter().any(|p| p.id == part) {
-        Ok(())
-    } else {
-        Err(Refusal::NoSuchPart)
-    }
-}
-
-/// Says what a check would mark, or why it would not, before any marking is done.
-///
-/// # Errors
-/// Why the check is refused; no try is used.
-pub fn prepare_check(
-    assignment: &Assignment,
-    work: &Work,
-    question: usize,
-    responses: &[(String, Response)],
-    now: OffsetDateTime,
-) -> Result<ToMark, Refusal> {
-    if now < assignment.settings.opens {
-        return Err(Refusal::NotOpenYet);
-    }
-    if now >= assignment.settings.closes {
-        return Err(Refusal::Closed);
-    }
-    if work.opened_at.is_none() {
-        return Err(Refusal::NotOpened);
+fn take_hint(assignment: &Assignment, work: &Work, question: usize, available: usize) -> Decision {
+    may_see(assignment, work, question)?;
+    if !assignment.settings.hints {
+        return Err(Refusal::HintsOff);
     }
     let state = work.questions.get(question).ok_or(Refusal::NoSuchQuestion)?;
     let set = state.current().ok_or(Refusal::NoSuchQuestion)?;
-    if assignment.settings.checking == Checking::Simultaneous {
-        return Err(Refusal::CheckedAtHandIn);
+    if set.hints >= available {
+        return Err(Refusal::NoMoreHints);
     }
-    if responses
-        .iter()
-        .any(|(id, _)| !set.parts.iter().any(|p| p.id == *id))
-    {
-        return Err(Refusal::NoSuchPart);
-    }
-    if set.is_right() {
-        return Err(Refusal::AllRight);
-    }
-    if set.tries_left(assignment.max_attempts(question)) == Some(0) {
-        return Err(Refusal::NoTriesLeft);
-    }
-    let is_right = |id: &str| set.parts.iter().any(|p| p.id == id && p.right);
-    let mut parts: Vec<(String, Response)> = Vec::new();
-    for (id, response) in responses.iter().filter(|(id, r)| !r.is_empty() && !is_right(id)) {
-        if !parts.iter().any(|(known, _)| known == id) {
-            parts.push((id.clone(), response.clone()));
-        }
-    }
-    if parts.is_empty() {
-        return Err(Refusal::NothingEntered);
-    }
-    if parts.iter().all(|(id, response)| set.has_tried(id, response)) {
-        return Err(Refusal::AlreadyTried);
-    }
-    Ok(ToMark {
-        set: state.sets.len() - 1,
-        seed: set.seed,
-        parts,
-    })
-}
-
-fn check(
-    assignment: &Assignment,
-    work: &Work,
-    question: usize,
-    parts: &[MarkedPart],
-    now: OffsetDateTime,
-) -> Decision {
-    let responses: Vec<(String, Response)> = parts
-        .iter()
-        .map(|p| (p.part.clone(), p.response.clone()))
-        .collect();
-    let wanted = prepare_check(assignment, work, question, &responses, now)?;
-    let set = work
-        .questions
-        .get(question)
-        .and_then(|q| q.current())
-        .ok_or(Refusal::NoSuchQuestion)?;
-    let marked: Vec<&MarkedPart> = parts
-        .iter()
-        .filter(|p| {
-            wanted
-                .parts
-                .iter()
-                .any(|(id, r)| *id == p.part && *r == p.response)
-        })
-        .collect();
-    let used_a_try = marked
-        .iter()
-        .any(|p| p.verdict.costs && !set.has_tried(&p.part, &p.response));
-    let parts = marked
-        .into_iter()
-        .map(|p| {
-            let m = &p.verdict.marking;
-            CheckedPart {
-                part: p.part.clone(),
-                response: p.response.clone(),
-                outcome: m.outcome,
-                score: m.score,
-                reads_as: m.reads_as.clone(),
-                speech: m.speech.clone(),
-                notes: m.notes.clone(),
-                slip: m.slip,
-                at: m.at,
-            }
-        })
-        .collect();
-    Ok(vec![Event::Checked(Checked {
+    Ok(vec![Event::HintTaken {
         question,
-        set: wanted.set,
-        parts,
-        used_a_try,
-    })])
-}
-
-fn hand_in(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> Decision {
-    let settings = &assignment.settings;
-    let late = now > settings.due;
-    if late && settings.late == LateRule::NotAccepted {
-        return Err(Refusal::LateNotAccepted);
-    }
-    let used = u32::try_from(work.standing_hand_ins().count()).unwrap_or(u32::MAX);
-    if settings.hand_ins.is_some_and(|max| used >= max) {
-        return Err(Refusal::NoHandInsLeft);
-    }
-    let untouched = work.questions.iter().any(|q| !q.is_touched());
-    if settings.hand_in_needs == HandInNeeds::EveryQuestionAttempted && untouched {
-        return Err(Refusal::QuestionsLeft);
-    }
-    Ok(vec![Event::HandedIn {
-        late,
-        recorded: recorded_now(assignment, work, now),
+        set: state.sets.len() - 1,
     }])
 }
 
-/// The score a hand-in at this moment would record.
-pub fn recorded_now(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> RecordedScore {
-    let score = score_so_far(assignment, work);
-    let taken_off = match assignment.settings.late {
-        LateRule::PercentOff(percent) if now > assignment.settings.due => percent.min(100),
-        _ => 0,
-    };
-    let points = score.points * f64::from(100 - taken_off) / 100.0;
-    RecordedScore {
-        points,
-        of: score.of,
-        taken_off,
+/// Whether the next set of a question may be drawn.
+///
+/// # Errors
+/// Why it may not.
+pub fn may_take_fresh_numbers(assignment: &Assignment, work: &Work, question: usize) -> Result<(), Refusal> {
+    may_see(assignment, work, question)?;
+    let state = work.questions.get(question).ok_or(Refusal::NoSuchQuestion)?;
+    let set = state.current().ok_or(Refusal::NoSuchQuestion)?;
+    let max = assignment.settings.max_sets;
+    if assignment.is_simultaneous() || max == Some(1) {
+        return Err(Refusal::NoFreshNumbers);
     }
+    if !set_is_over(assignment, question, set) {
+        return Err(Refusal::SetNotEnded);
+    }
+    let used = u32::try_from(state.sets.len()).unwrap_or(u32::MAX);
+    if max.is_some_and(|max| used >= max) {
+        return Err(Refusal::NoSetsLeft);
+    }
+    Ok(())
+}
+
+fn move_on(assignment: &Assignment, work: &Work, to: usize, answered: bool) -> Decision {
+    if assignment.settings.navigation == Navigation::Nonlinear {
+        return Err(Refusal::AnyOrder);
+    }
+    if to <= work.reached {
+        may_see(assignment, work, to)?;
+        return Ok(Vec::new());
+    }
+    if to >= work.questions.len() {
+        return Err(Refusal::NoSuchQuestion);
+    }
+    if to > work.reached + 1 {
+        return Err(Refusal::NotReached);
+    }
+    let touched = work.questions.get(work.reached).is_some_and(|q| q.is_touched());
+    if !assignment.settings.allow_skipping && !answered && !touched {
+        return Err(Refusal::AnswerFirst);
+    }
+    Ok(vec![Event::MovedOn { to }])
 }

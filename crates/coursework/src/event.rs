@@ -1,6 +1,8 @@
-use marking::{Outcome, Response, Slip};
+use marking::{Outcome, Response, ResponseVerdict, Slip};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
+
+use crate::settings::Exception;
 
 /// What happened in one student's work on one assignment. Only ever added to.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -11,11 +13,61 @@ pub enum Event {
         seeds: Vec<u64>,
     },
     Checked(Checked),
+    HintTaken {
+        question: usize,
+        set: usize,
+    },
+    ExampleSeen {
+        question: usize,
+    },
+    /// Ends the set.
+    SolutionShown {
+        question: usize,
+        set: usize,
+    },
+    FreshNumbers {
+        question: usize,
+        seed: u64,
+    },
+    /// In linear mode: this question is reached now.
+    MovedOn {
+        to: usize,
+    },
     HandedIn {
         late: bool,
         recorded: RecordedScore,
+        /// The clock did it.
+        #[serde(default)]
+        by_time: bool,
     },
     TakenBack,
+    TimeUp,
+    ScoredByTeacher {
+        question: usize,
+        points: f64,
+        #[serde(default)]
+        note: String,
+    },
+    ExceptionGiven(Exception),
+    KeyCorrected(Correction),
+}
+
+/// A corrected question: what its stored responses are worth now. The earlier verdicts stay in their own events.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Correction {
+    pub question: usize,
+    /// Of the question's content; the same correction is made once.
+    pub version: String,
+    pub remarked: Vec<Remark>,
+}
+
+/// A check, marked anew.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Remark {
+    /// The number of its event.
+    pub event: u32,
+    pub parts: Vec<CheckedPart>,
+    pub used_a_try: bool,
 }
 
 /// The entries of one question, with what the marker said.
@@ -26,6 +78,9 @@ pub struct Checked {
     pub set: usize,
     pub parts: Vec<CheckedPart>,
     pub used_a_try: bool,
+    /// Marked because the work was handed in, or time was up.
+    #[serde(default)]
+    pub at_hand_in: bool,
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -43,6 +98,40 @@ pub struct CheckedPart {
     pub slip: Option<Slip>,
     #[serde(default)]
     pub at: Option<(usize, usize)>,
+    /// Which of the part's replies it was given.
+    #[serde(default)]
+    pub reply: Option<usize>,
+    /// Whether this part's share of the check counted as a try.
+    #[serde(default)]
+    pub costs: bool,
+}
+
+impl CheckedPart {
+    /// A marked response, as it is kept.
+    pub fn new(marked: &MarkedPart) -> Self {
+        let m = &marked.verdict.marking;
+        CheckedPart {
+            part: marked.part.clone(),
+            response: marked.response.clone(),
+            outcome: m.outcome,
+            score: m.score,
+            reads_as: m.reads_as.clone(),
+            speech: m.speech.clone(),
+            notes: m.notes.clone(),
+            slip: m.slip,
+            at: m.at,
+            reply: marked.verdict.reply,
+            costs: marked.verdict.costs,
+        }
+    }
+}
+
+/// A response with its verdict.
+#[derive(Clone, Debug, PartialEq)]
+pub struct MarkedPart {
+    pub part: String,
+    pub response: Response,
+    pub verdict: ResponseVerdict,
 }
 
 /// What a hand-in fixed.

@@ -4,19 +4,37 @@
 //! The rules are those of `docs/decisions/0004-events.md`; names follow QTI 3 where it has a word.
 #![cfg_attr(not(test), deny(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing))]
 
+mod check;
 mod decide;
 mod event;
+mod hand_in;
+mod next;
+mod notice;
+mod refusal;
 mod score;
 mod settings;
+mod terms;
 mod work;
 
 #[cfg(test)]
 mod tests;
 
-pub use decide::{Command, MarkedPart, Refusal, ToMark, decide, may_draft, prepare_check, recorded_now};
-pub use event::{Checked, CheckedPart, Event, Recorded, RecordedScore};
+pub use check::{ToMark, may_draft, prepare_check};
+pub use decide::{Command, MarkedQuestion, decide, may_take_fresh_numbers};
+pub use event::{Checked, CheckedPart, Correction, Event, MarkedPart, Recorded, RecordedScore, Remark};
+pub use hand_in::{Entered, recorded_now, to_mark_at_end};
+pub use next::{Candidate, Why, next};
+pub use notice::{Notice, NoticeKind, notices};
+pub use refusal::Refusal;
 pub use score::{Forecast, QuestionScore, Score, forecast, score_so_far};
 pub use settings::{
-    Assignment, Checking, HandInNeeds, ItemRef, Kind, LateRule, PartRef, Settings, WhichCounts,
+    Assignment, Checking, Exception, HandInNeeds, ItemRef, Kind, LateRule, Navigation, PartRef, Release,
+    Settings, ShowSolution, Tools, WhichCounts,
 };
-pub use work::{HandIn, PartState, QuestionState, SetState, State, TryRecord, Work, fold, state};
+pub use terms::{
+    Terms, may_see, may_show_solution, may_work, part_is_out, results_released, score_visible, set_is_over,
+    solution_open, terms, time_up_due, verdicts_visible,
+};
+pub use work::{
+    HandIn, PartState, QuestionState, SetState, State, TeacherScore, TryRecord, Work, fold, state,
+};

@@ -1,8 +1,8 @@
-use crate::settings::Assignment;
+use crate::settings::{Assignment, ItemRef};
 use crate::work::{QuestionState, Work};
 
 /// A score that can explain itself.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct Score {
     pub points: f64,
     pub of: u32,
@@ -10,14 +10,19 @@ pub struct Score {
 }
 
 /// One question's score: the best over its sets, and where it came from.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct QuestionScore {
     pub points: f64,
     pub of: u32,
     /// 0 for set A; `None` before the first check.
     pub set: Option<usize>,
-    /// The try of that set on which the last point came.
+    /// The check of that set on which the last point came.
     pub on_try: Option<u32>,
+    /// Hints that had been taken on that set by then.
+    pub hints: usize,
+    /// Points that hints cost.
+    pub hint_points: f64,
+    pub by_teacher: bool,
 }
 
 impl Score {
@@ -33,12 +38,15 @@ impl Score {
 
 /// The score as the work stands now. Empty and unchecked questions count nothing.
 pub fn score_so_far(assignment: &Assignment, work: &Work) -> Score {
-    let questions: Vec<QuestionScore> = assignment
-        .items
-        .iter()
-        .enumerate()
-        .map(|(i, item)| question_score(item, work.questions.get(i)))
-        .collect();
+    let scored = |(i, item)| {
+        let mut score = question_score(item, work.questions.get(i));
+        if let Some(given) = work.by_teacher.get(&i) {
+            score.points = given.points.clamp(0.0, f64::from(score.of));
+            score.by_teacher = true;
+        }
+        score
+    };
+    let questions: Vec<QuestionScore> = assignment.items.iter().enumerate().map(scored).collect();
     Score {
         points: questions.iter().map(|q| q.points).sum(),
         of: assignment.total_points(),
@@ -46,30 +54,39 @@ pub fn score_so_far(assignment: &Assignment, work: &Work) -> Score {
     }
 }
 
-fn question_score(item: &crate::settings::ItemRef, state: Option<&QuestionState>) -> QuestionScore {
+fn question_score(item: &ItemRef, state: Option<&QuestionState>) -> QuestionScore {
     let shares: u32 = item.parts.iter().map(|p| p.share).sum();
+    let worth = f64::from(item.points) / f64::from(shares.max(1));
     let mut best = QuestionScore {
-        points: 0.0,
         of: item.points,
-        set: None,
-        on_try: None,
+        ..QuestionScore::default()
     };
     let Some(state) = state else { return best };
     for (number, set) in state.sets.iter().enumerate().filter(|(_, s)| !s.tries.is_empty()) {
         let part = |id: &str| set.parts.iter().find(|p| p.id == id);
-        let sum: f64 = item
+        let points: f64 = item
             .parts
             .iter()
-            .map(|p| f64::from(p.share) * part(&p.id).map_or(0.0, |s| s.best))
+            .map(|p| f64::from(p.share) * worth * part(&p.id).map_or(0.0, |s| s.best))
             .sum();
-        let points = f64::from(item.points) * sum / f64::from(shares.max(1));
         if best.set.is_none() || points > best.points {
+            let lost = |p: &crate::PartRef| {
+                let Some(s) = part(&p.id).filter(|s| s.taken_off > 0 && s.taken_off < 100) else {
+                    return 0.0;
+                };
+                let full = s.best * 100.0 / f64::from(100 - s.taken_off);
+                f64::from(p.share) * worth * (full - s.best)
+            };
             let on_try = set.parts.iter().map(|p| p.best_try).max().filter(|t| *t > 0);
+            let last = on_try.and_then(|t| set.tries.get(usize::try_from(t).ok()?.checked_sub(1)?));
             best = QuestionScore {
                 points,
                 of: item.points,
                 set: Some(number),
                 on_try,
+                hints: last.map_or(0, |t| t.hints_before),
+                hint_points: item.parts.iter().map(lost).sum(),
+                by_teacher: false,
             };
         }
     }

@@ -1,5 +1,7 @@
+use std::collections::BTreeMap;
+
 use serde::{Deserialize, Serialize};
-use time::OffsetDateTime;
+use time::{Duration, OffsetDateTime};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
@@ -43,6 +45,83 @@ pub enum HandInNeeds {
     EveryQuestionAttempted,
 }
 
+/// The order in which questions are worked (QTI's navigation mode).
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Navigation {
+    #[default]
+    Nonlinear,
+    /// In order, one after the other.
+    Linear { going_back: bool },
+}
+
+/// When the working may be seen.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum ShowSolution {
+    /// Once nothing more can be checked on a set.
+    WhenTriesRunOut,
+    AfterFullCredit,
+    /// At any time; it ends the set.
+    #[default]
+    OnRequest,
+    AfterDue,
+    Never,
+}
+
+/// When verdicts of a hand-in and its score show.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Release {
+    #[default]
+    AtOnce,
+    AtHandIn,
+    AfterDue,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(default)]
+pub struct Tools {
+    pub calculator: bool,
+    pub formula_sheet: bool,
+    pub typing_guide: bool,
+}
+
+impl Default for Tools {
+    fn default() -> Self {
+        Tools {
+            calculator: true,
+            formula_sheet: true,
+            typing_guide: true,
+        }
+    }
+}
+
+/// What one student has that the others have not. Fields that are not set leave the settings as they are.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
+pub struct Exception {
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub due: Option<OffsetDateTime>,
+    #[serde(with = "time::serde::rfc3339::option")]
+    pub closes: Option<OffsetDateTime>,
+    /// Per cent of the time limit: 125 is a quarter more.
+    pub time_percent: Option<u32>,
+    pub more_hand_ins: u32,
+}
+
+impl Exception {
+    /// Takes a later exception in: what it sets replaces, more hand-ins add up.
+    pub(crate) fn and(&self, later: &Exception) -> Exception {
+        Exception {
+            due: later.due.or(self.due),
+            closes: later.closes.or(self.closes),
+            time_percent: later.time_percent.or(self.time_percent),
+            more_hand_ins: self.more_hand_ins.saturating_add(later.more_hand_ins),
+        }
+    }
+}
+
 /// What a teacher sets. `None` for a count is "unlimited".
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Settings {
@@ -56,10 +135,38 @@ pub struct Settings {
     #[serde(with = "time::serde::rfc3339")]
     pub closes: OffsetDateTime,
     pub late: LateRule,
+    #[serde(default)]
+    pub navigation: Navigation,
+    /// In linear mode: whether a question may be left unanswered.
+    #[serde(default = "yes")]
+    pub allow_skipping: bool,
     pub checking: Checking,
     /// Tries on one set of numbers.
     pub max_attempts: Option<u32>,
+    /// Tries on one set of single questions, by their place from 0.
+    #[serde(default)]
+    pub question_attempts: BTreeMap<usize, u32>,
+    /// Sets of numbers for one question, the first one included.
     pub max_sets: Option<u32>,
+    #[serde(default = "yes")]
+    pub hints: bool,
+    /// Per cent of what is earned after it, for each hint.
+    #[serde(default)]
+    pub hint_cost: u8,
+    #[serde(default = "yes")]
+    pub worked_example: bool,
+    #[serde(default)]
+    pub show_solution: ShowSolution,
+    #[serde(default)]
+    pub release: Release,
+    /// Minutes from the first opening.
+    #[serde(default)]
+    pub time_limit: Option<u32>,
+    #[serde(default)]
+    pub tools: Tools,
+    /// In the class's grade, beside the other assignments' weights.
+    #[serde(default = "one")]
+    pub weight: u32,
     pub hand_ins: Option<u32>,
     pub which_counts: WhichCounts,
     pub hand_in_needs: HandInNeeds,
@@ -74,6 +181,10 @@ fn yes() -> bool {
     true
 }
 
+fn one() -> u32 {
+    1
+}
+
 impl Settings {
     /// A homework with the defaults: three tries, five sets, any number of hand-ins, the best counts.
     pub fn homework(opens: OffsetDateTime, due: OffsetDateTime) -> Self {
@@ -84,7 +195,18 @@ impl Settings {
             due,
             closes: due,
             late: LateRule::Flagged,
+            navigation: Navigation::Nonlinear,
+            allow_skipping: true,
             checking: Checking::Individual,
+            question_attempts: BTreeMap::new(),
+            hints: true,
+            hint_cost: 0,
+            worked_example: true,
+            show_solution: ShowSolution::OnRequest,
+            release: Release::AtOnce,
+            time_limit: None,
+            tools: Tools::default(),
+            weight: 1,
             max_attempts: Some(3),
             max_sets: Some(5),
             hand_ins: None,
@@ -95,6 +217,27 @@ impl Settings {
             note: None,
         }
     }
+
+    /// A quiz with the defaults: checked at hand-in, one hand-in.
+    pub fn quiz(opens: OffsetDateTime, due: OffsetDateTime) -> Self {
+        Settings {
+            kind: Kind::Quiz,
+            checking: Checking::Simultaneous,
+            release: Release::AtHandIn,
+            show_solution: ShowSolution::AfterDue,
+            hand_ins: Some(1),
+            which_counts: WhichCounts::Last,
+            max_sets: Some(1),
+            ..Settings::homework(opens, due)
+        }
+    }
+
+    pub(crate) fn time(&self, percent: u32) -> Option<Duration> {
+        let minutes = self.time_limit?;
+        Some(Duration::seconds(
+            i64::from(minutes) * 60 * i64::from(percent) / 100,
+        ))
+    }
 }
 
 /// A question as far as scores and tries need to know it.
@@ -102,14 +245,16 @@ impl Settings {
 pub struct ItemRef {
     pub points: u32,
     pub parts: Vec<PartRef>,
-    /// Tries on one set, if not those of the settings.
-    pub max_attempts: Option<u32>,
+    /// A check needs an entry in every part that is not right yet.
+    pub all_parts_needed: bool,
 }
 
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct PartRef {
     pub id: String,
     pub share: u32,
+    /// Tries at this part on one set, if fewer than at the question.
+    pub max_attempts: Option<u32>,
 }
 
 /// An assignment: its settings and its questions in order.
@@ -120,12 +265,17 @@ pub struct Assignment {
 }
 
 impl Assignment {
-    /// Tries on one set of a question; `None` is unlimited.
+    /// Tries on one set of a question; `None` is unlimited. Where all is checked at hand-in, hand-ins are what is counted.
     pub fn max_attempts(&self, question: usize) -> Option<u32> {
-        self.items
-            .get(question)
-            .and_then(|i| i.max_attempts)
-            .or(self.settings.max_attempts)
+        if self.settings.checking == Checking::Simultaneous {
+            return None;
+        }
+        let own = self.settings.question_attempts.get(&question).copied();
+        own.or(self.settings.max_attempts)
+    }
+
+    pub fn is_simultaneous(&self) -> bool {
+        self.settings.checking == Checking::Simultaneous
     }
 
     pub fn total_points(&self) -> u32 {

@@ -1,8 +1,12 @@
+use std::collections::BTreeMap;
+
 use marking::{Outcome, Response};
 use time::OffsetDateTime;
 
-use crate::event::{Checked, CheckedPart, Event, Recorded, RecordedScore};
-use crate::settings::{Assignment, WhichCounts};
+use crate::event::{Checked, CheckedPart, Event, Recorded, RecordedScore, Remark};
+use crate::score::{Score, score_so_far};
+use crate::settings::{Assignment, Exception, WhichCounts};
+use crate::terms::{results_released, terms};
 
 /// The state of one student's work, folded from its events.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -10,50 +14,86 @@ pub struct Work {
     pub opened_at: Option<OffsetDateTime>,
     pub questions: Vec<QuestionState>,
     pub hand_ins: Vec<HandIn>,
+    pub exception: Exception,
+    /// In linear mode: the last question that was reached, from 0.
+    pub reached: usize,
+    /// When the clock last ended this work.
+    pub time_up_at: Option<OffsetDateTime>,
+    /// What the teacher gave for a question, whatever the marking said.
+    pub by_teacher: BTreeMap<usize, TeacherScore>,
     /// Number of the last event.
     pub last_event: u32,
+    /// Number of the last event that changed what would be recorded.
+    pub last_change: u32,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+pub struct TeacherScore {
+    pub points: f64,
+    pub note: String,
+    pub at: OffsetDateTime,
 }
 
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct QuestionState {
     /// Set A first; never empty once opened.
     pub sets: Vec<SetState>,
+    pub example_seen: bool,
 }
 
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq)]
 pub struct SetState {
     pub seed: u64,
     pub tries_used: u32,
     pub parts: Vec<PartState>,
     pub tries: Vec<TryRecord>,
+    /// Hints taken on this set.
+    pub hints: usize,
+    /// The working was shown; nothing more can be checked.
+    pub solution_shown: bool,
 }
 
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct PartState {
     pub id: String,
-    /// Best score so far on this set, 0 to 1.
+    /// Best score so far on this set, 0 to 1, less what hints cost.
     pub best: f64,
     pub right: bool,
     /// The verdict that stands beside the part: the last one, or the right one once there is one.
     pub last: Option<CheckedPart>,
-    /// The try (1, 2, …) of the best score.
+    /// The check (1, 2, …) of the best score.
     pub best_try: u32,
+    /// Per cent that hints had cost when the best score came.
+    pub taken_off: u8,
+    pub tries_used: u32,
 }
 
 /// One use of Check.
 #[derive(Clone, Debug, PartialEq)]
 pub struct TryRecord {
+    /// The number of its event.
+    pub event: u32,
     pub at: OffsetDateTime,
     pub parts: Vec<CheckedPart>,
     pub used_a_try: bool,
+    pub at_hand_in: bool,
+    pub hints_before: usize,
 }
 
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct HandIn {
     pub number: u32,
+    /// The number of its event.
+    pub event: u32,
     pub at: OffsetDateTime,
     pub late: bool,
+    pub by_time: bool,
+    /// What counts now: what was recorded, or what a correction or the teacher has made of it.
     pub recorded: RecordedScore,
+    /// What was recorded at the time.
+    pub recorded_then: RecordedScore,
+    /// Question by question, as it stood.
+    pub score: Score,
     pub taken_back: bool,
 }
 
@@ -63,86 +103,164 @@ pub enum State {
     NotOpened,
     UnderWay,
     HandedIn,
-    /// Past closing, with a hand-in or without one.
-    Closed {
-        handed_in: bool,
-    },
+    /// Handed in and ended; the results are still to come.
+    WithTheTeacher,
+    /// Handed in, ended, and the results are out.
+    Marked,
+    /// Past closing, and nothing was handed in.
+    Closed,
 }
 
 /// Folds events into the state they mean.
 pub fn fold(assignment: &Assignment, events: &[Recorded]) -> Work {
-    let mut work = Work::default();
+    let mut remarks: BTreeMap<u32, &Remark> = BTreeMap::new();
+    let mut corrected_at = 0;
     for recorded in events {
-        work.last_event = recorded.number;
-        match &recorded.event {
-            Event::Opened { seeds } => work.open(assignment, seeds, recorded.at),
-            Event::Checked(checked) => work.check(checked, recorded.at),
-            Event::HandedIn {
-                late,
-                recorded: score,
-            } => work.hand_ins.push(HandIn {
-                number: u32::try_from(work.hand_ins.len()).unwrap_or(u32::MAX) + 1,
-                at: recorded.at,
-                late: *late,
-                recorded: *score,
-                taken_back: false,
-            }),
-            Event::TakenBack => {
-                if let Some(last) = work.hand_ins.iter_mut().rfind(|h| !h.taken_back) {
-                    last.taken_back = true;
-                }
-            }
+        if let Event::KeyCorrected(correction) = &recorded.event {
+            remarks.extend(correction.remarked.iter().map(|r| (r.event, r)));
+            corrected_at = recorded.number;
         }
     }
+    let mut work = Work::default();
+    for recorded in events {
+        match (&recorded.event, remarks.get(&recorded.number)) {
+            (Event::Checked(checked), Some(remark)) => {
+                let marked_anew = Checked {
+                    parts: remark.parts.clone(),
+                    used_a_try: remark.used_a_try,
+                    ..checked.clone()
+                };
+                let event = Event::Checked(marked_anew);
+                work.apply(
+                    assignment,
+                    &Recorded {
+                        event,
+                        ..recorded.clone()
+                    },
+                );
+            }
+            _ => work.apply(assignment, recorded),
+        }
+    }
+    work.settle_hand_ins(corrected_at);
     work
 }
 
 impl Work {
+    /// Takes one event in.
+    pub(crate) fn apply(&mut self, assignment: &Assignment, recorded: &Recorded) {
+        self.last_event = recorded.number;
+        match &recorded.event {
+            Event::Opened { seeds } => self.open(assignment, seeds, recorded.at),
+            Event::Checked(checked) => self.check(assignment, checked, recorded),
+            Event::HintTaken { question, set } => {
+                if let Some(set) = self.set_mut(*question, *set) {
+                    set.hints += 1;
+                }
+            }
+            Event::ExampleSeen { question } => {
+                if let Some(question) = self.questions.get_mut(*question) {
+                    question.example_seen = true;
+                }
+            }
+            Event::SolutionShown { question, set } => {
+                if let Some(set) = self.set_mut(*question, *set) {
+                    set.solution_shown = true;
+                }
+            }
+            Event::FreshNumbers { question, seed } => {
+                if let Some(state) = self.questions.get_mut(*question) {
+                    let parts = state
+                        .sets
+                        .first()
+                        .map(|s| fresh_parts(s.parts.iter().map(|p| &p.id)));
+                    state.sets.push(SetState {
+                        seed: *seed,
+                        parts: parts.unwrap_or_default(),
+                        ..SetState::default()
+                    });
+                }
+            }
+            Event::MovedOn { to } => self.reached = self.reached.max(*to),
+            Event::HandedIn {
+                late,
+                recorded: score,
+                by_time,
+            } => self.hand_ins.push(HandIn {
+                number: u32::try_from(self.hand_ins.len()).unwrap_or(u32::MAX) + 1,
+                event: recorded.number,
+                at: recorded.at,
+                late: *late,
+                by_time: *by_time,
+                recorded: *score,
+                recorded_then: *score,
+                score: score_so_far(assignment, self),
+                taken_back: false,
+            }),
+            Event::TakenBack => {
+                if let Some(last) = self.hand_ins.iter_mut().rfind(|h| !h.taken_back) {
+                    last.taken_back = true;
+                }
+            }
+            Event::TimeUp => self.time_up_at = Some(recorded.at),
+            Event::ScoredByTeacher {
+                question,
+                points,
+                note,
+            } => {
+                let (points, note, at) = (*points, note.clone(), recorded.at);
+                self.by_teacher
+                    .insert(*question, TeacherScore { points, note, at });
+            }
+            Event::ExceptionGiven(exception) => self.exception = self.exception.and(exception),
+            Event::KeyCorrected(_) => {}
+        }
+    }
+
+    fn set_mut(&mut self, question: usize, set: usize) -> Option<&mut SetState> {
+        self.questions.get_mut(question)?.sets.get_mut(set)
+    }
+
     fn open(&mut self, assignment: &Assignment, seeds: &[u64], at: OffsetDateTime) {
         if self.opened_at.is_some() {
             return;
         }
         self.opened_at = Some(at);
-        self.questions = assignment
-            .items
-            .iter()
-            .zip(seeds)
-            .map(|(item, seed)| QuestionState {
-                sets: vec![SetState {
-                    seed: *seed,
-                    tries_used: 0,
-                    parts: item
-                        .parts
-                        .iter()
-                        .map(|p| PartState {
-                            id: p.id.clone(),
-                            ..PartState::default()
-                        })
-                        .collect(),
-                    tries: Vec::new(),
-                }],
-            })
-            .collect();
+        let question = |(item, seed): (&crate::ItemRef, &u64)| QuestionState {
+            sets: vec![SetState {
+                seed: *seed,
+                parts: fresh_parts(item.parts.iter().map(|p| &p.id)),
+                ..SetState::default()
+            }],
+            example_seen: false,
+        };
+        self.questions = assignment.items.iter().zip(seeds).map(question).collect();
     }
 
-    fn check(&mut self, checked: &Checked, at: OffsetDateTime) {
-        let Some(set) = self
-            .questions
-            .get_mut(checked.question)
-            .and_then(|q| q.sets.get_mut(checked.set))
-        else {
+    fn check(&mut self, assignment: &Assignment, checked: &Checked, recorded: &Recorded) {
+        let cost = assignment.settings.hint_cost;
+        let Some(set) = self.set_mut(checked.question, checked.set) else {
             return;
         };
         if checked.used_a_try {
             set.tries_used += 1;
         }
+        let taken_off = u8::try_from((usize::from(cost) * set.hints).min(100)).unwrap_or(100);
+        let new: Vec<bool> = checked
+            .parts
+            .iter()
+            .map(|p| !set.has_tried(&p.part, &p.response))
+            .collect();
         set.tries.push(TryRecord {
-            at,
+            event: recorded.number,
+            at: recorded.at,
             parts: checked.parts.clone(),
             used_a_try: checked.used_a_try,
+            at_hand_in: checked.at_hand_in,
+            hints_before: set.hints,
         });
         let this_try = u32::try_from(set.tries.len()).unwrap_or(u32::MAX);
-        for marked in &checked.parts {
+        for (marked, new) in checked.parts.iter().zip(new) {
             let Some(part) = set.parts.iter_mut().find(|p| p.id == marked.part) else {
                 continue;
             };
@@ -150,18 +268,46 @@ impl Work {
             if part.right {
                 continue;
             }
-            if marked.score > part.best {
-                part.best = marked.score;
+            if checked.used_a_try && marked.costs && new {
+                part.tries_used += 1;
+            }
+            let score = marked.score * f64::from(100 - taken_off) / 100.0;
+            if score > part.best {
+                part.best = score;
                 part.best_try = this_try;
+                part.taken_off = taken_off;
             }
             part.right = marked.outcome == Outcome::Correct;
             part.last = Some(marked.clone());
+        }
+        self.last_change = recorded.number;
+    }
+
+    /// What hand-ins count for after corrections and the teacher's scores; without either, what was recorded.
+    fn settle_hand_ins(&mut self, corrected_at: u32) {
+        for hand_in in &mut self.hand_ins {
+            if corrected_at < hand_in.event && self.by_teacher.is_empty() {
+                continue;
+            }
+            for (question, given) in &self.by_teacher {
+                if let Some(scored) = hand_in.score.questions.get_mut(*question) {
+                    scored.points = given.points.clamp(0.0, f64::from(scored.of));
+                    scored.by_teacher = true;
+                }
+            }
+            hand_in.score.points = hand_in.score.questions.iter().map(|q| q.points).sum();
+            let kept = f64::from(100 - hand_in.recorded_then.taken_off.min(100)) / 100.0;
+            hand_in.recorded.points = hand_in.score.points * kept;
         }
     }
 
     /// The hand-ins that stand.
     pub fn standing_hand_ins(&self) -> impl DoubleEndedIterator<Item = &HandIn> {
         self.hand_ins.iter().filter(|h| !h.taken_back)
+    }
+
+    pub fn hand_ins_used(&self) -> u32 {
+        u32::try_from(self.standing_hand_ins().count()).unwrap_or(u32::MAX)
     }
 
     /// The hand-in whose score is recorded.
@@ -177,6 +323,23 @@ impl Work {
             }
         }
     }
+
+    /// Uses of Check that cost a try, over all questions and sets.
+    pub fn tries_used(&self) -> u32 {
+        self.questions
+            .iter()
+            .flat_map(|q| &q.sets)
+            .map(|s| s.tries_used)
+            .sum()
+    }
+}
+
+fn fresh_parts<'a>(ids: impl Iterator<Item = &'a String>) -> Vec<PartState> {
+    ids.map(|id| PartState {
+        id: id.clone(),
+        ..PartState::default()
+    })
+    .collect()
 }
 
 impl QuestionState {
@@ -207,6 +370,7 @@ impl SetState {
     }
 }
 
+/// Whether two responses are the same but for blanks and the order of choices.
 fn same_response(a: &Response, b: &Response) -> bool {
     match (a, b) {
         (Response::Text(a), Response::Text(b)) => a.split_whitespace().eq(b.split_whitespace()),
@@ -224,14 +388,18 @@ fn same_response(a: &Response, b: &Response) -> bool {
 
 /// Where the assignment stands for this student.
 pub fn state(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> State {
+    let terms = terms(assignment, work);
     let handed_in = work.standing_hand_ins().next().is_some();
-    if now >= assignment.settings.closes {
-        State::Closed { handed_in }
-    } else if handed_in {
-        State::HandedIn
-    } else if work.opened_at.is_some() {
-        State::UnderWay
-    } else {
-        State::NotOpened
+    let ended = now >= terms.closes
+        || terms.time_ends.is_some_and(|end| now >= end)
+        || (assignment.is_simultaneous() && terms.hand_ins.is_some_and(|max| work.hand_ins_used() >= max));
+    match (handed_in, results_released(assignment, work, now)) {
+        (true, true) if ended => State::Marked,
+        (true, true) if assignment.settings.release == crate::Release::AfterDue => State::Marked,
+        (true, false) if ended => State::WithTheTeacher,
+        (true, _) => State::HandedIn,
+        _ if now >= terms.closes => State::Closed,
+        _ if work.opened_at.is_some() => State::UnderWay,
+        _ => State::NotOpened,
     }
 }

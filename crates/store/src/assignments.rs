@@ -103,14 +103,26 @@ pub async fn assignments_of(db: impl PgExecutor<'_>, person: PersonId) -> Result
 
 /// An assignment, if this person is in its class.
 pub async fn find_assignment(pool: &PgPool, id: Uuid, person: PersonId) -> Result<Option<StoredAssignment>> {
-    let head = sqlx::query!(
-        "select a.id, a.title, c.title as class_title, a.settings
-         from assignments a
-         join classes c on c.id = a.class_id
-         join class_members m on m.class_id = c.id
-         where a.id = $1 and m.person_id = $2",
+    let member = sqlx::query_scalar!(
+        r#"select 1 as "one!" from assignments a join class_members m on m.class_id = a.class_id
+           where a.id = $1 and m.person_id = $2"#,
         id,
         person.0
+    )
+    .fetch_optional(pool)
+    .await?;
+    match member {
+        Some(_) => find_any_assignment(pool, id).await,
+        None => Ok(None),
+    }
+}
+
+/// An assignment, whoever asks.
+pub async fn find_any_assignment(pool: &PgPool, id: Uuid) -> Result<Option<StoredAssignment>> {
+    let head = sqlx::query!(
+        "select a.id, a.title, c.title as class_title, a.settings
+         from assignments a join classes c on c.id = a.class_id where a.id = $1",
+        id
     )
     .fetch_optional(pool)
     .await?;
@@ -135,4 +147,56 @@ pub async fn find_assignment(pool: &PgPool, id: Uuid, person: PersonId) -> Resul
         settings,
     };
     Ok(Some(StoredAssignment { head, questions }))
+}
+
+/// Which versions of its questions an assignment uses, in order.
+pub async fn question_versions(db: impl PgExecutor<'_>, assignment: Uuid) -> Result<Vec<QuestionId>> {
+    let ids = sqlx::query_scalar!(
+        "select question_id from assignment_questions where assignment_id = $1 order by position",
+        assignment
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(ids.into_iter().map(QuestionId).collect())
+}
+
+/// Where a question is used, in whatever version.
+pub async fn uses_of(db: impl PgExecutor<'_>, slug: &str) -> Result<Vec<QuestionUse>> {
+    let rows = sqlx::query!(
+        "select aq.assignment_id, aq.position, aq.question_id
+         from assignment_questions aq join questions q on q.id = aq.question_id
+         where q.slug = $1 order by aq.assignment_id, aq.position",
+        slug
+    )
+    .fetch_all(db)
+    .await?;
+    let one = |assignment, position, version| QuestionUse {
+        assignment,
+        position: usize::try_from(position).unwrap_or(0),
+        version: QuestionId(version),
+    };
+    Ok(rows
+        .into_iter()
+        .map(|r| one(r.assignment_id, r.position, r.question_id))
+        .collect())
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct QuestionUse {
+    pub assignment: Uuid,
+    pub position: usize,
+    pub version: QuestionId,
+}
+
+/// Puts another version of a question in its place.
+pub async fn set_version(db: impl PgExecutor<'_>, place: &QuestionUse, version: QuestionId) -> Result<()> {
+    sqlx::query!(
+        "update assignment_questions set question_id = $3 where assignment_id = $1 and position = $2",
+        place.assignment,
+        i32::try_from(place.position).unwrap_or(i32::MAX),
+        version.0
+    )
+    .execute(db)
+    .await?;
+    Ok(())
 }

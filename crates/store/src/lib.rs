@@ -4,18 +4,27 @@ mod assignments;
 mod drafts;
 mod people;
 mod questions;
+mod workings;
 mod works;
 
 pub use assignments::{
-    AssignmentHead, StoredAssignment, assignments_of, find_assignment, put_assignment, set_settings,
+    AssignmentHead, QuestionUse, StoredAssignment, assignments_of, find_any_assignment, find_assignment,
+    put_assignment, question_versions, set_settings, set_version, uses_of,
 };
 pub use drafts::{Draft, SaveDraft, drafts_of, save_draft};
 pub use people::{
     Person, PersonId, Role, add_member, count_recent_failures, create_session, delete_session,
-    find_by_session, find_credentials, put_class, put_person, record_failure,
+    find_by_session, find_credentials, find_person, put_class, put_person, record_failure,
 };
-pub use questions::{QuestionId, find_question_by_slug, put_question};
-pub use works::{WorkId, append, events_of, find_work, lock_work, start_work};
+pub use questions::{QuestionId, find_question, find_question_by_slug, put_question};
+pub use workings::{
+    PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,
+    save_workings,
+};
+pub use works::{
+    Ending, WorkHead, WorkId, append, events_of, find_work, get_head, lock_work, note_activity,
+    recorded_scores, set_derived, set_seen, start_work, works_ended_by, works_on,
+};
 
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use sqlx::{ConnectOptions, Connection, PgPool};

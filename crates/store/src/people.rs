@@ -181,3 +181,18 @@ pub async fn add_member(db: impl PgExecutor<'_>, class: Uuid, person: PersonId) 
     .await?;
     Ok(())
 }
+
+pub async fn find_person(db: impl PgExecutor<'_>, id: PersonId) -> Result<Option<Person>> {
+    let row = sqlx::query!(
+        "select id, user_name, display_name, role from people where id = $1",
+        id.0
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(row.map(|r| Person {
+        id: PersonId(r.id),
+        user_name: r.user_name,
+        display_name: r.display_name,
+        role: Role::of(&r.role),
+    }))
+}

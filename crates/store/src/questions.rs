@@ -8,7 +8,7 @@ use crate::Result;
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct QuestionId(pub Uuid);
 
-/// Keeps a question; the same content is kept once. Gives its id, and whether it is new.
+/// Keeps a question; the same content is kept once, and is the newest again when it is loaded again. Gives its id, and whether it is new.
 pub async fn put_question(
     db: impl PgExecutor<'_>,
     question: &Question,
@@ -17,7 +17,7 @@ pub async fn put_question(
 ) -> Result<(QuestionId, bool)> {
     let row = sqlx::query!(
         r#"insert into questions (id, slug, digest, content, loaded_at) values ($1, $2, $3, $4, $5)
-           on conflict (digest) do update set slug = excluded.slug
+           on conflict (digest) do update set slug = excluded.slug, loaded_at = excluded.loaded_at
            returning id, (xmax = 0) as "is_new!""#,
         Uuid::now_v7(),
         question.id,
@@ -39,4 +39,12 @@ pub async fn find_question_by_slug(db: impl PgExecutor<'_>, slug: &str) -> Resul
     .fetch_optional(db)
     .await?;
     Ok(id.map(QuestionId))
+}
+
+/// The content of a version.
+pub async fn find_question(db: impl PgExecutor<'_>, id: QuestionId) -> Result<Option<Question>> {
+    let content = sqlx::query_scalar!("select content from questions where id = $1", id.0)
+        .fetch_optional(db)
+        .await?;
+    Ok(content.map(serde_json::from_value).transpose()?)
 }

@@ -1,0 +1,196 @@
+//! Handing in, by the student or by the clock, and taking back.
+
+use marking::{Outcome, Response};
+use time::OffsetDateTime;
+
+use crate::check::{ToMark, checked};
+use crate::decide::{Decision, MarkedQuestion};
+use crate::event::{Event, MarkedPart, Recorded, RecordedScore};
+use crate::refusal::Refusal;
+use crate::score::score_so_far;
+use crate::settings::{Assignment, HandInNeeds, LateRule};
+use crate::terms::{results_released, set_is_over, terms, time_up_due};
+use crate::work::Work;
+
+/// What stands in one field.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Entered {
+    pub question: usize,
+    pub set: usize,
+    pub part: String,
+    pub response: Response,
+}
+
+impl Work {
+    /// The work as it would be after these events.
+    pub(crate) fn with(&self, assignment: &Assignment, events: &[Event], now: OffsetDateTime) -> Work {
+        let mut after = self.clone();
+        for (number, event) in (self.last_event + 1..).zip(events) {
+            let event = event.clone();
+            after.apply(
+                assignment,
+                &Recorded {
+                    number,
+                    at: now,
+                    event,
+                },
+            );
+        }
+        after
+    }
+}
+
+/// The drafts that handing in marks: all of them where everything is checked at hand-in; else, when time is up, those
+/// that are complete and could still have been checked.
+pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered]) -> Vec<ToMark> {
+    let mut all = Vec::new();
+    for (question, state) in work.questions.iter().enumerate() {
+        let Some(set) = state.current().filter(|s| !set_is_over(assignment, question, s)) else {
+            continue;
+        };
+        let number = state.sets.len() - 1;
+        let open = || set.parts.iter().filter(|p| !p.right);
+        let parts: Vec<(String, Response)> = open()
+            .filter_map(|part| {
+                let draft = drafts
+                    .iter()
+                    .find(|d| d.question == question && d.set == number && d.part == part.id)?;
+                let fresh = !draft.response.is_empty() && !set.has_tried(&part.id, &draft.response);
+                fresh.then(|| (part.id.clone(), draft.response.clone()))
+            })
+            .collect();
+        let needs_all = assignment.items.get(question).is_some_and(|i| i.all_parts_needed);
+        if !parts.is_empty() && !(needs_all && parts.len() < open().count()) {
+            all.push(ToMark {
+                question,
+                set: number,
+                seed: set.seed,
+                parts,
+            });
+        }
+    }
+    all
+}
+
+/// The events that mark what was entered. Entries that cannot be read are left as they are while tries count.
+fn marked_events(assignment: &Assignment, work: &Work, marked: &[MarkedQuestion]) -> Vec<Event> {
+    let entered: Vec<Entered> = marked
+        .iter()
+        .flat_map(|q| {
+            let set = work
+                .questions
+                .get(q.question)
+                .map_or(0, |s| s.sets.len().saturating_sub(1));
+            q.parts.iter().map(move |p| Entered {
+                question: q.question,
+                set,
+                part: p.part.clone(),
+                response: p.response.clone(),
+            })
+        })
+        .collect();
+    let mut events = Vec::new();
+    for wanted in to_mark_at_end(assignment, work, &entered) {
+        let Some(given) = marked.iter().find(|q| q.question == wanted.question) else {
+            continue;
+        };
+        let readable = |p: &&MarkedPart| {
+            assignment.is_simultaneous() || p.verdict.marking.outcome != Outcome::Unreadable
+        };
+        let parts: Vec<MarkedPart> = given.parts.iter().filter(readable).cloned().collect();
+        let event = checked(work, &wanted, &parts, true);
+        if !event.parts.is_empty() {
+            events.push(Event::Checked(event));
+        }
+    }
+    events
+}
+
+pub(crate) fn hand_in(
+    assignment: &Assignment,
+    work: &Work,
+    marked: &[MarkedQuestion],
+    now: OffsetDateTime,
+) -> Decision {
+    let settings = &assignment.settings;
+    let terms = terms(assignment, work);
+    let late = now > terms.due;
+    if late && settings.late == LateRule::NotAccepted {
+        return Err(Refusal::LateNotAccepted);
+    }
+    if terms.hand_ins.is_some_and(|max| work.hand_ins_used() >= max) {
+        return Err(Refusal::NoHandInsLeft);
+    }
+    let mut events = if assignment.is_simultaneous() {
+        marked_events(assignment, work, marked)
+    } else {
+        Vec::new()
+    };
+    let after = work.with(assignment, &events, now);
+    let untouched = after.questions.iter().any(|q| !q.is_touched());
+    if settings.hand_in_needs == HandInNeeds::EveryQuestionAttempted && untouched {
+        return Err(Refusal::QuestionsLeft);
+    }
+    let recorded = recorded_now(assignment, &after, now);
+    events.push(Event::HandedIn {
+        late,
+        recorded,
+        by_time: false,
+    });
+    Ok(events)
+}
+
+/// The clock's hand-in: once, at the instant time ended, whenever it is noticed.
+pub(crate) fn time_up(
+    assignment: &Assignment,
+    work: &Work,
+    marked: &[MarkedQuestion],
+    now: OffsetDateTime,
+) -> Decision {
+    let ended = time_up_due(assignment, work)
+        .filter(|end| *end <= now)
+        .ok_or(Refusal::TimeNotUp)?;
+    let terms = terms(assignment, work);
+    let mut events = marked_events(assignment, work, marked);
+    let after = work.with(assignment, &events, now);
+    let last = work.standing_hand_ins().next_back();
+    let changed = !events.is_empty() || last.is_none_or(|h| work.last_change > h.event);
+    let left = terms.hand_ins.is_none_or(|max| work.hand_ins_used() < max);
+    events.push(Event::TimeUp);
+    if changed && left {
+        let late = ended > terms.due;
+        let recorded = recorded_now(assignment, &after, ended);
+        events.push(Event::HandedIn {
+            late,
+            recorded,
+            by_time: true,
+        });
+    }
+    Ok(events)
+}
+
+pub(crate) fn take_back(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> Decision {
+    if work.standing_hand_ins().next().is_none() {
+        return Err(Refusal::NothingToTakeBack);
+    }
+    // Else handing in and taking back would tell, again and again, what is right.
+    if assignment.is_simultaneous() && results_released(assignment, work, now) {
+        return Err(Refusal::ResultsSeen);
+    }
+    Ok(vec![Event::TakenBack])
+}
+
+/// The score a hand-in at this moment would record.
+pub fn recorded_now(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> RecordedScore {
+    let score = score_so_far(assignment, work);
+    let taken_off = match assignment.settings.late {
+        LateRule::PercentOff(percent) if now > terms(assignment, work).due => percent.min(100),
+        _ => 0,
+    };
+    let points = score.points * f64::from(100 - taken_off) / 100.0;
+    RecordedScore {
+        points,
+        of: score.of,
+        taken_off,
+    }
+}

@@ -1,0 +1,112 @@
+//! What a student has to be told: things that happened to their work without them.
+
+use time::OffsetDateTime;
+
+use crate::event::{Event, Recorded};
+use crate::settings::{Assignment, Release};
+use crate::terms::{results_released, terms};
+use crate::work::fold;
+
+#[derive(Clone, Debug, PartialEq)]
+pub struct Notice {
+    /// The number of the event behind it; 0 for what the dates bring.
+    pub event: u32,
+    pub at: OffsetDateTime,
+    pub kind: NoticeKind,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+pub enum NoticeKind {
+    /// A question's key was corrected. Recorded scores in per cent, where there is one.
+    KeyCorrected {
+        question: usize,
+        before: Option<f64>,
+        after: Option<f64>,
+    },
+    ScoredByTeacher {
+        question: usize,
+        points: f64,
+        of: u32,
+        note: String,
+    },
+    DueMoved(OffsetDateTime),
+    ClosingMoved(OffsetDateTime),
+    /// Per cent of the time limit.
+    MoreTime(u32),
+    MoreHandIns(u32),
+    /// The clock ended the work; whether it handed anything in.
+    TimeUp {
+        handed_in: bool,
+    },
+    /// The results are out now.
+    ResultsOut,
+}
+
+/// What has happened since event `seen`, oldest first. `result_seen`: whether the result was looked at.
+pub fn notices(
+    assignment: &Assignment,
+    events: &[Recorded],
+    seen: u32,
+    result_seen: bool,
+    now: OffsetDateTime,
+) -> Vec<Notice> {
+    let mut all = Vec::new();
+    for (i, recorded) in events.iter().enumerate().filter(|(_, r)| r.number > seen) {
+        let until = |n: usize| events.get(..n).unwrap_or_default();
+        let percent = |n: usize| {
+            let work = fold(assignment, until(n));
+            work.counting_hand_in(assignment).map(|h| h.recorded.percent())
+        };
+        let mut tell = |kind| {
+            let (event, at) = (recorded.number, recorded.at);
+            all.push(Notice { event, at, kind });
+        };
+        match &recorded.event {
+            Event::KeyCorrected(correction) => tell(NoticeKind::KeyCorrected {
+                question: correction.question,
+                before: percent(i),
+                after: percent(i + 1),
+            }),
+            Event::ScoredByTeacher {
+                question,
+                points,
+                note,
+            } => tell(NoticeKind::ScoredByTeacher {
+                question: *question,
+                points: *points,
+                of: assignment.items.get(*question).map_or(0, |i| i.points),
+                note: note.clone(),
+            }),
+            Event::ExceptionGiven(exception) => {
+                if let Some(due) = exception.due {
+                    tell(NoticeKind::DueMoved(due));
+                }
+                if let Some(closes) = exception.closes {
+                    tell(NoticeKind::ClosingMoved(closes));
+                }
+                if let Some(percent) = exception.time_percent {
+                    tell(NoticeKind::MoreTime(percent));
+                }
+                if exception.more_hand_ins > 0 {
+                    tell(NoticeKind::MoreHandIns(exception.more_hand_ins));
+                }
+            }
+            Event::TimeUp => {
+                let next = events.get(i + 1).map(|r| &r.event);
+                let handed_in = matches!(next, Some(Event::HandedIn { by_time: true, .. }));
+                tell(NoticeKind::TimeUp { handed_in });
+            }
+            _ => {}
+        }
+    }
+    let work = fold(assignment, events);
+    let later = assignment.settings.release == Release::AfterDue;
+    if later && !result_seen && results_released(assignment, &work, now) {
+        all.push(Notice {
+            event: 0,
+            at: terms(assignment, &work).due,
+            kind: NoticeKind::ResultsOut,
+        });
+    }
+    all
+}

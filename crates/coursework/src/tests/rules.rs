@@ -1,0 +1,555 @@
+//! The eleven rules of an assignment, each under random settings and random orders of what students, teachers and the
+//! clock do. Every part's key is 5, on every set; the numbers themselves are tested where they are drawn.
+
+use std::collections::BTreeMap;
+use std::sync::OnceLock;
+
+use proptest::prelude::*;
+
+use super::*;
+
+#[derive(Clone, Debug)]
+enum Move {
+    Check(usize, Vec<(&'static str, usize)>),
+    Draft(usize, &'static str, usize),
+    Hint(usize),
+    Example(usize),
+    Solution(usize),
+    Fresh(usize),
+    MoveOn(usize),
+    HandIn,
+    TakeBack,
+    TimeUp,
+    Wait(i64),
+    Exception(i64, u32),
+    Correct(usize, bool),
+}
+
+const ENTRIES: [&str; 9] = ["5", "4", "", "3 +", "2.5*2", "5.0", "-5", "1/0", "10/2"];
+
+/// Marking is pure, so each entry is marked once.
+fn verdict(part: &str, entry: usize) -> MarkedPart {
+    static MARKED: OnceLock<Vec<MarkedPart>> = OnceLock::new();
+    let all = MARKED.get_or_init(|| ENTRIES.iter().map(|e| marked("a", e)).collect());
+    MarkedPart {
+        part: part.into(),
+        ..all[entry].clone()
+    }
+}
+
+fn any_move() -> impl Strategy<Value = Move> {
+    let entry = || 0..ENTRIES.len();
+    let part = || prop::sample::select(vec!["a", "b", "c"]);
+    let question = || 0..4usize;
+    prop_oneof![
+        8 => (question(), prop::collection::vec((part(), entry()), 0..3)).prop_map(|(q, e)| Move::Check(q, e)),
+        4 => (question(), part(), entry()).prop_map(|(q, p, e)| Move::Draft(q, p, e)),
+        1 => question().prop_map(Move::Hint),
+        1 => question().prop_map(Move::Example),
+        2 => question().prop_map(Move::Solution),
+        2 => question().prop_map(Move::Fresh),
+        2 => question().prop_map(Move::MoveOn),
+        2 => Just(Move::HandIn),
+        1 => Just(Move::TakeBack),
+        1 => Just(Move::TimeUp),
+        3 => (0..600i64).prop_map(Move::Wait),
+        1 => (-600..2000i64, 0..2u32).prop_map(|(minutes, more)| Move::Exception(minutes, more)),
+        1 => (0..8usize, any::<bool>()).prop_map(|(nth, right)| Move::Correct(nth, right)),
+    ]
+}
+
+prop_compose! {
+    fn any_settings()(
+        quiz: bool,
+        late in prop_oneof![Just(LateRule::Flagged), (0..=100u8).prop_map(LateRule::PercentOff), Just(LateRule::NotAccepted)],
+        navigation in prop_oneof![
+            2 => Just(Navigation::Nonlinear),
+            1 => any::<bool>().prop_map(|going_back| Navigation::Linear { going_back })
+        ],
+        allow_skipping: bool,
+        max_attempts in prop::option::of(1..4u32),
+        max_sets in prop::option::of(1..4u32),
+        hint_cost in prop_oneof![Just(0u8), 1..60u8],
+        hints: bool,
+        show in 0..5usize,
+        release in 0..3usize,
+        hand_ins in prop::option::of(1..3u32),
+        last: bool,
+        needs: bool,
+        time_limit in prop::option::of(1..400u32),
+        hours in (1..40i64, 0..40i64),
+        own_tries in prop::option::of(1..3u32),
+    ) -> Settings {
+        let due = noon() + Duration::hours(hours.0);
+        let mut s = Settings::homework(noon() - Duration::hours(1), due);
+        s.closes = due + Duration::hours(hours.1);
+        if quiz {
+            s.checking = Checking::Simultaneous;
+        }
+        s.late = late;
+        s.navigation = navigation;
+        s.allow_skipping = allow_skipping;
+        s.max_attempts = max_attempts;
+        s.max_sets = max_sets;
+        s.hint_cost = hint_cost;
+        s.hints = hints;
+        s.show_solution = [
+            ShowSolution::WhenTriesRunOut,
+            ShowSolution::AfterFullCredit,
+            ShowSolution::OnRequest,
+            ShowSolution::AfterDue,
+            ShowSolution::Never,
+        ][show];
+        s.release = [Release::AtOnce, Release::AtHandIn, Release::AfterDue][release];
+        s.hand_ins = hand_ins;
+        s.which_counts = if last { WhichCounts::Last } else { WhichCounts::Best };
+        s.hand_in_needs = if needs { HandInNeeds::EveryQuestionAttempted } else { HandInNeeds::Nothing };
+        s.time_limit = time_limit;
+        s.question_attempts = own_tries.map(|n| BTreeMap::from([(1, n)])).unwrap_or_default();
+        s
+    }
+}
+
+fn items() -> Vec<ItemRef> {
+    let part = |id: &str, max_attempts| PartRef {
+        id: id.into(),
+        share: 1,
+        max_attempts,
+    };
+    vec![
+        ItemRef {
+            points: 2,
+            parts: vec![part("a", None)],
+            all_parts_needed: false,
+        },
+        ItemRef {
+            points: 4,
+            parts: vec![part("a", None), part("b", Some(1))],
+            all_parts_needed: false,
+        },
+        ItemRef {
+            points: 3,
+            parts: vec![part("a", None), part("b", None)],
+            all_parts_needed: true,
+        },
+    ]
+}
+
+/// What one move did.
+struct Step<'a> {
+    assignment: &'a Assignment,
+    now: OffsetDateTime,
+    before: &'a Work,
+    after: &'a Work,
+    /// The student's or the clock's command; `None` for waiting and for what teachers do.
+    command: Option<&'a Command>,
+    outcome: &'a Result<Vec<Event>, Refusal>,
+}
+
+impl Step<'_> {
+    fn events(&self) -> &[Event] {
+        self.outcome.as_deref().unwrap_or_default()
+    }
+
+    fn points(&self) -> (f64, f64) {
+        (
+            score_so_far(self.assignment, self.before).points,
+            score_so_far(self.assignment, self.after).points,
+        )
+    }
+}
+
+/// Runs the moves and looks at each with `look`.
+fn walk(
+    settings: &Settings,
+    moves: &[Move],
+    mut look: impl FnMut(&Step) -> Result<(), TestCaseError>,
+) -> Result<Bench, TestCaseError> {
+    let mut bench = Bench {
+        assignment: Assignment {
+            settings: settings.clone(),
+            items: items(),
+        },
+        events: Vec::new(),
+        now: noon(),
+    };
+    let mut drafts: Vec<Entered> = Vec::new();
+    bench
+        .run(&Command::Open {
+            seeds: vec![11, 12, 13],
+        })
+        .unwrap();
+    for step in moves {
+        let before = bench.work();
+        let mark_drafts = || {
+            let wanted = to_mark_at_end(&bench.assignment, &before, &drafts);
+            wanted.into_iter().map(|w| MarkedQuestion {
+                question: w.question,
+                parts: w
+                    .parts
+                    .into_iter()
+                    .map(|(part, response)| {
+                        let Response::Text(text) = response else {
+                            unreachable!()
+                        };
+                        verdict(&part, ENTRIES.iter().position(|e| *e == text).unwrap())
+                    })
+                    .collect(),
+            })
+        };
+        let command = match step {
+            Move::Check(question, entries) => Some(Command::Check {
+                question: *question,
+                parts: entries.iter().map(|(p, e)| verdict(p, *e)).collect(),
+            }),
+            Move::Hint(question) => Some(Command::TakeHint {
+                question: *question,
+                available: 2,
+            }),
+            Move::Example(question) => Some(Command::SeeExample {
+                question: *question,
+                available: true,
+            }),
+            Move::Solution(question) => Some(Command::ShowSolution { question: *question }),
+            Move::Fresh(question) => Some(Command::FreshNumbers {
+                question: *question,
+                seed: 99,
+            }),
+            Move::MoveOn(to) => Some(Command::MoveOn {
+                to: *to,
+                answered: false,
+            }),
+            Move::HandIn => Some(Command::HandIn {
+                marked: mark_drafts().collect(),
+            }),
+            Move::TakeBack => Some(Command::TakeBack),
+            Move::TimeUp => Some(Command::TimeUp {
+                marked: mark_drafts().collect(),
+            }),
+            Move::Draft(question, part, entry) => {
+                let set = before
+                    .questions
+                    .get(*question)
+                    .map_or(0, |q| q.sets.len().saturating_sub(1));
+                if may_draft(&bench.assignment, &before, *question, set, part, bench.now).is_ok() {
+                    drafts.retain(|d| (d.question, d.set, d.part.as_str()) != (*question, set, *part));
+                    drafts.push(Entered {
+                        question: *question,
+                        set,
+                        part: (*part).into(),
+                        response: Response::Text(ENTRIES[*entry].into()),
+                    });
+                }
+                None
+            }
+            Move::Wait(minutes) => {
+                bench.now += Duration::minutes(*minutes);
+                None
+            }
+            Move::Exception(minutes, more) => {
+                bench.add(Event::ExceptionGiven(Exception {
+                    due: Some(bench.now + Duration::minutes(*minutes)),
+                    time_percent: Some(125),
+                    more_hand_ins: *more,
+                    ..Exception::default()
+                }));
+                None
+            }
+            Move::Correct(nth, right) => {
+                correct(&mut bench, *nth, *right);
+                None
+            }
+        };
+        let outcome = match &command {
+            Some(command) => decide(&bench.assignment, &before, command, bench.now),
+            None => Ok(Vec::new()),
+        };
+        for event in outcome.iter().flatten() {
+            bench.add(event.clone());
+        }
+        let after = bench.work();
+        look(&Step {
+            assignment: &bench.assignment,
+            now: bench.now,
+            before: &before,
+            after: &after,
+            command: command.as_ref(),
+            outcome: &outcome,
+        })?;
+    }
+    Ok(bench)
+}
+
+/// A correction of the nth check there was.
+fn correct(bench: &mut Bench, nth: usize, right: bool) {
+    let mut checks = bench.events.iter().filter_map(|r| match &r.event {
+        Event::Checked(c) => Some((r.number, c.clone())),
+        _ => None,
+    });
+    let Some((event, checked)) = checks.nth(nth) else {
+        return;
+    };
+    let mut parts = checked.parts;
+    for part in &mut parts {
+        (part.outcome, part.score) = if right {
+            (Outcome::Correct, 1.0)
+        } else {
+            (Outcome::Incorrect, 0.0)
+        };
+    }
+    bench.add(Event::KeyCorrected(Correction {
+        question: checked.question,
+        version: format!("v{}", bench.events.len()),
+        remarked: vec![Remark {
+            event,
+            parts,
+            used_a_try: checked.used_a_try,
+        }],
+    }));
+}
+
+fn moves() -> impl Strategy<Value = Vec<Move>> {
+    prop::collection::vec(any_move(), 0..45)
+}
+
+fn without_corrections(moves: &[Move]) -> Vec<Move> {
+    let kept = moves.iter().filter(|m| !matches!(m, Move::Correct(..)));
+    kept.cloned().collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(2_000))]
+
+    #[test]
+    fn rule_1_what_is_right_stays_right_and_scores_do_not_fall(settings in any_settings(), moves in moves()) {
+        walk(&settings, &without_corrections(&moves), |step| {
+            for (before, after) in step.before.questions.iter().zip(&step.after.questions) {
+                for (was, is) in before.sets.iter().zip(&after.sets) {
+                    for (p, q) in was.parts.iter().zip(&is.parts) {
+                        prop_assert!(q.right || !p.right);
+                        prop_assert!(q.best >= p.best);
+                    }
+                }
+            }
+            let (before, after) = step.points();
+            prop_assert!(after >= before);
+            let score = score_so_far(step.assignment, step.after);
+            for (question, item) in score.questions.iter().zip(&step.assignment.items) {
+                prop_assert!(question.points >= 0.0 && question.points <= f64::from(item.points) + 1e-9);
+            }
+            Ok(())
+        })?;
+    }
+
+    #[test]
+    fn rule_2_a_right_answer_earns_full_credit_on_any_try_and_set(settings in any_settings(), moves in moves()) {
+        walk(&settings, &without_corrections(&moves), |step| {
+            let score = score_so_far(step.assignment, step.after);
+            for (state, scored) in step.after.questions.iter().zip(&score.questions) {
+                let right_without_cost = state
+                    .sets
+                    .iter()
+                    .any(|s| s.is_right() && (step.assignment.settings.hint_cost == 0 || s.hints == 0));
+                prop_assert!(!right_without_cost || (scored.points - f64::from(scored.of)).abs() < 1e-9);
+            }
+            Ok(())
+        })?;
+    }
+
+    #[test]
+    fn rule_3_only_what_was_read_and_is_new_costs_a_try(settings in any_settings(), moves in moves()) {
+        walk(&settings, &without_corrections(&moves), |step| {
+            let (before, after) = (step.before.tries_used(), step.after.tries_used());
+            if after > before {
+                let Some(Event::Checked(checked)) = step.events().iter().find(|e| matches!(e, Event::Checked(c) if c.used_a_try)) else {
+                    return Err(TestCaseError::fail("a try went without a check"));
+                };
+                let set = &step.before.questions[checked.question].sets[checked.set];
+                let counted = |p: &&CheckedPart| {
+                    p.outcome.costs_a_try() && !p.response.is_empty() && !set.has_tried(&p.part, &p.response)
+                };
+                prop_assert!(checked.parts.iter().any(|p| counted(&p)));
+                let item = &step.assignment.items[checked.question];
+                let open = set.parts.iter().filter(|p| !p.right).count();
+                prop_assert!(!item.all_parts_needed || step.assignment.is_simultaneous() || checked.at_hand_in || checked.parts.len() == open);
+            }
+            Ok(())
+        })?;
+    }
+
+    #[test]
+    fn rule_4_no_try_left_means_no_more_checking(settings in any_settings(), moves in moves()) {
+        walk(&settings, &without_corrections(&moves), |step| {
+            for (i, state) in step.after.questions.iter().enumerate() {
+                let max = step.assignment.max_attempts(i);
+                for set in &state.sets {
+                    prop_assert!(max.is_none_or(|m| set.tries_used <= m));
+                }
+                let sets = step.assignment.settings.max_sets;
+                prop_assert!(sets.is_none_or(|m| state.sets.len() <= m as usize));
+                prop_assert!(state.sets.iter().rev().skip(1).all(|s| set_is_over(step.assignment, i, s)));
+            }
+            if let (Some(Command::Check { question, .. }), Ok(_)) = (step.command, step.outcome) {
+                let set = step.before.questions[*question].current().unwrap();
+                prop_assert!(!set_is_over(step.assignment, *question, set));
+                prop_assert!(set.tries_left(step.assignment.max_attempts(*question)) != Some(0));
+            }
+            Ok(())
+        })?;
+    }
+
+    #[test]
+    fn rule_6_folding_again_gives_the_same(settings in any_settings(), moves in moves()) {
+        let bench = walk(&settings, &moves, |_| Ok(()))?;
+        let stored: Vec<Recorded> = bench
+            .events
+            .iter()
+            .map(|r| {
+                let json = serde_json::to_string(&r.event).unwrap();
+                Recorded { event: serde_json::from_str(&json).unwrap(), ..r.clone() }
+            })
+            .collect();
+        prop_assert_eq!(fold(&bench.assignment, &stored), bench.work());
+        let seeds: Vec<u64> = bench.work().questions.iter().map(|q| q.sets[0].seed).collect();
+        prop_assert_eq!(seeds, vec![11, 12, 13]);
+    }
+
+    #[test]
+    fn rule_7_nothing_is_handed_in_but_by_the_student_or_the_clock(settings in any_settings(), moves in moves()) {
+        walk(&settings, &moves, |step| {
+            let handed_in = step.after.hand_ins.len() > step.before.hand_ins.len();
+            let by_student = matches!(step.command, Some(Command::HandIn { .. }));
+            let by_clock = matches!(step.command, Some(Command::TimeUp { .. } | Command::Check { .. }))
+                && step.after.hand_ins.last().is_some_and(|h| h.by_time);
+            prop_assert!(!handed_in || by_student || by_clock);
+            Ok(())
+        })?;
+    }
+
+    #[test]
+    fn rule_8_order_and_release_hold_against_any_request(settings in any_settings(), moves in moves()) {
+        walk(&settings, &without_corrections(&moves), |step| {
+            if let Navigation::Linear { going_back } = step.assignment.settings.navigation {
+                prop_assert!(step.after.reached <= step.before.reached + 1);
+                let touched = |w: &Work, q: usize| {
+                    w.questions[q].sets.iter().map(|s| s.tries.len() + s.hints).sum::<usize>() + w.questions[q].sets.len()
+                };
+                for q in 0..3 {
+                    let while_working = !matches!(step.command, Some(Command::HandIn { .. } | Command::TimeUp { .. }));
+                    if while_working && touched(step.before, q) != touched(step.after, q) {
+                        prop_assert!(q <= step.before.reached && (going_back || q == step.before.reached));
+                    }
+                }
+            }
+            if step.assignment.is_simultaneous() {
+                let ended = step.after.standing_hand_ins().next().is_some();
+                prop_assert!(ended || !verdicts_visible(step.assignment, step.after, step.now));
+                if !verdicts_visible(step.assignment, step.before, step.now) {
+                    let shows = |e: &Event| matches!(e, Event::SolutionShown { .. } | Event::FreshNumbers { .. });
+                    prop_assert!(!step.events().iter().any(shows));
+                }
+                // What was seen cannot be taken back and guessed again.
+                if verdicts_visible(step.assignment, step.before, step.now) {
+                    prop_assert!(!step.events().contains(&Event::TakenBack));
+                }
+            }
+            if step.assignment.settings.release == Release::AfterDue && step.now < terms(step.assignment, step.after).due {
+                prop_assert!(!results_released(step.assignment, step.after, step.now));
+            }
+            Ok(())
+        })?;
+    }
+
+    #[test]
+    fn rule_9_the_servers_clock_decides(settings in any_settings(), moves in moves()) {
+        walk(&settings, &moves, |step| {
+            let terms = terms(step.assignment, step.before);
+            let over = step.now >= terms.closes || terms.time_ends.is_some_and(|end| step.now >= end);
+            let by_student = !matches!(step.command, None | Some(Command::TimeUp { .. }));
+            prop_assert!(!(over && by_student) || step.outcome.is_err());
+            if let Some(Command::TimeUp { .. }) = step.command {
+                prop_assert_eq!(step.outcome.is_ok(), time_up_due(step.assignment, step.before).is_some_and(|end| end <= step.now));
+                if step.outcome.is_ok() {
+                    prop_assert_eq!(time_up_due(step.assignment, step.after), None, "the clock hands in once");
+                }
+            }
+            for hand_in in step.after.hand_ins.iter().skip(step.before.hand_ins.len()) {
+                let at = if hand_in.by_time { terms.time_ends.unwrap().min(step.now) } else { step.now };
+                prop_assert_eq!(hand_in.late, at > terms.due);
+                prop_assert!(!(hand_in.late && step.assignment.settings.late == LateRule::NotAccepted));
+            }
+            Ok(())
+        })?;
+    }
+
+    #[test]
+    fn rule_10_every_score_explains_itself(settings in any_settings(), moves in moves()) {
+        walk(&settings, &moves, |step| {
+            for hand_in in &step.after.hand_ins {
+                let sum: f64 = hand_in.score.questions.iter().map(|q| q.points).sum();
+                let kept = f64::from(100 - hand_in.recorded.taken_off) / 100.0;
+                prop_assert!((sum * kept - hand_in.recorded.points).abs() < 1e-9, "the questions and what was taken off make the score");
+                prop_assert!(hand_in.recorded.points <= f64::from(hand_in.recorded.of) + 1e-9);
+            }
+            let score = score_so_far(step.assignment, step.after);
+            for (i, question) in score.questions.iter().enumerate().filter(|(_, q)| q.points > 0.0) {
+                let set = &step.after.questions[i].sets[question.set.unwrap()];
+                let record = &set.tries[question.on_try.unwrap() as usize - 1];
+                prop_assert!(record.parts.iter().any(|p| p.score > 0.0));
+                prop_assert!(question.hint_points >= 0.0 && question.points + question.hint_points <= f64::from(question.of) + 1e-9);
+                prop_assert!(question.hint_points == 0.0 || step.assignment.settings.hint_cost > 0);
+            }
+            Ok(())
+        })?;
+    }
+
+    #[test]
+    fn rule_11_a_refusal_says_why_and_changes_nothing(settings in any_settings(), moves in moves()) {
+        walk(&settings, &moves, |step| {
+            if let Err(refusal) = step.outcome {
+                prop_assert_eq!(step.before, step.after);
+                prop_assert!(refusal.to_string().ends_with('.') && !refusal.code().is_empty());
+            }
+            Ok(())
+        })?;
+    }
+}
+
+/// Rule 5 on a real question: the sets that [`marking::next_seed`] draws differ in what the answer is.
+#[test]
+fn rule_5_every_set_asks_for_another_answer() {
+    let roomy = "id: roomy\ntitle: t\npoints: 1\nnumbers: {a: {from: 2, to: 9}, b: {from: 2, to: 9}}\ntext: '{{a}} times {{b}}'\nhelp: {working: ['It is {{a}}']}\nparts: [{id: a, interaction: text_entry, answer: {kind: number, key: '{{a}}*{{b}}'}}]\n";
+    let question = marking::parse_question(roomy).unwrap();
+    let example = marking::worked_example(&question).unwrap().unwrap();
+    for base in 0..60u64 {
+        let mut seeds: Vec<u64> = Vec::new();
+        for _ in 0..6 {
+            let seed = marking::next_seed(&question, base, &seeds).unwrap();
+            assert_eq!(seed, marking::next_seed(&question, base, &seeds).unwrap());
+            let item = marking::render(&question, seed).unwrap();
+            assert!(
+                !example.item.has_answers_of(&item),
+                "the worked example gives nothing away"
+            );
+            for earlier in &seeds {
+                let earlier = marking::render(&question, *earlier).unwrap();
+                assert!(
+                    !earlier.has_answers_of(&item),
+                    "base {base}: {:?}",
+                    item.answers()
+                );
+            }
+            seeds.push(seed);
+        }
+    }
+}
+
+#[test]
+fn rule_5_a_question_without_room_still_gives_another_set() {
+    let narrow = "id: narrow\ntitle: t\npoints: 1\nfew_answers: true\nnumbers: {a: {from: 2, to: 90}}\ntext: 'Is {{a}} more than 1?'\nparts: [{id: a, interaction: choice, choices: [{id: yes, text: 'Yes', correct: true}, {id: no, text: 'No'}]}]\n";
+    let question = marking::parse_question(narrow).unwrap();
+    let first = marking::next_seed(&question, 7, &[]).unwrap();
+    let second = marking::next_seed(&question, 7, &[first]).unwrap();
+    let text = |seed| marking::render(&question, seed).unwrap().text;
+    assert_ne!(text(first), text(second));
+}
