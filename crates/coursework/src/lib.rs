@@ -26,7 +26,7 @@ pub use hand_in::{Entered, recorded_now, to_mark_at_end};
 pub use next::{Candidate, Why, next};
 pub use notice::{Notice, NoticeKind, notices};
 pub use refusal::Refusal;
-pub use score::{Forecast, QuestionScore, Score, forecast, score_so_far};
+pub use score::{Forecast, QuestionScore, Score, forecast, quartiles, score_so_far};
 pub use settings::{
     Assignment, Checking, Exception, HandInNeeds, ItemRef, Kind, LateRule, Navigation, PartRef, Release,
     Settings, ShowSolution, Tools, WhichCounts,
@@ -36,5 +36,6 @@ pub use terms::{
     solution_open, terms, time_up_due, verdicts_visible,
 };
 pub use work::{
-    HandIn, PartState, QuestionState, SetState, State, TeacherScore, TryRecord, Work, fold, state,
+    HandIn, PartState, QuestionState, SetState, State, TeacherScore, TryRecord, Work, as_handed_in, fold,
+    state, was_corrected,
 };

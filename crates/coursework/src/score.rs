@@ -118,3 +118,23 @@ pub fn forecast(assignment: &Assignment, score: &Score) -> Option<Forecast> {
         percent: 100.0 * points / f64::from(of),
     })
 }
+
+/// Fewer scores than this would say something about single people.
+const FEWEST_FOR_A_BAND: usize = 5;
+
+/// The lower and upper quartile of scores in rising order, by linear interpolation (R's type 7); `None` for fewer than
+/// five.
+pub fn quartiles(scores: &[f64]) -> Option<(f64, f64)> {
+    if scores.len() < FEWEST_FOR_A_BAND {
+        return None;
+    }
+    let last = scores.len() - 1;
+    let at = |quarters: usize| {
+        let (below, part) = (last * quarters / 4, last * quarters % 4);
+        let low = scores.get(below)?;
+        let high = scores.get(below + 1).unwrap_or(low);
+        let part = f64::from(u8::try_from(part).unwrap_or(0)) / 4.0;
+        Some(low + (high - low) * part)
+    };
+    Some((at(1)?, at(3)?))
+}

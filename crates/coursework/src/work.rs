@@ -146,6 +146,21 @@ pub fn fold(assignment: &Assignment, events: &[Recorded]) -> Work {
     work
 }
 
+/// The work as it was handed in by event `number`, with what corrections and the teacher have made of it since.
+pub fn as_handed_in(assignment: &Assignment, events: &[Recorded], number: u32) -> Work {
+    let counts = |r: &&Recorded| {
+        r.number <= number || matches!(r.event, Event::KeyCorrected(_) | Event::ScoredByTeacher { .. })
+    };
+    let events: Vec<Recorded> = events.iter().filter(counts).cloned().collect();
+    fold(assignment, &events)
+}
+
+/// Whether a question's key was corrected after event `number`.
+pub fn was_corrected(events: &[Recorded], question: usize, number: u32) -> bool {
+    let corrects = |r: &Recorded| matches!(&r.event, Event::KeyCorrected(c) if c.question == question);
+    events.iter().any(|r| r.number > number && corrects(r))
+}
+
 impl Work {
     /// Takes one event in.
     pub(crate) fn apply(&mut self, assignment: &Assignment, recorded: &Recorded) {

@@ -14,7 +14,7 @@ use argon2::Argon2;
 use argon2::password_hash::{PasswordHasher, PasswordVerifier, phc::PasswordHash};
 use sha2::{Digest, Sha256};
 use store::{Person, PersonId};
-use time::{Duration, OffsetDateTime};
+use time::Duration;
 
 use crate::Site;
 use crate::error::ApiError;
@@ -39,8 +39,7 @@ impl FromRequest for SignedIn {
             let (Some(token), Some(site)) = (token, site) else {
                 return Err(ApiError::NotSignedIn);
             };
-            let person =
-                store::find_by_session(&site.pool, &token_hash(&token), OffsetDateTime::now_utc()).await?;
+            let person = store::find_by_session(&site.pool, &token_hash(&token), site.now()).await?;
             person.map(SignedIn).ok_or(ApiError::NotSignedIn)
         })
     }
@@ -74,7 +73,7 @@ pub(crate) async fn check_credentials(
     name: &str,
     password: String,
 ) -> Result<Person, ApiError> {
-    let now = OffsetDateTime::now_utc();
+    let now = site.now();
     let minute = Duration::minutes(1);
     let (wrong, oldest) = store::count_recent_failures(&site.pool, address, now - minute).await?;
     if wrong >= WRONG_TRIES {
@@ -108,14 +107,7 @@ pub(crate) async fn start_session(site: &Site, person: PersonId) -> Result<Cooki
     let mut random = [0u8; 32];
     getrandom::fill(&mut random).map_err(|e| ApiError::Inside(e.to_string()))?;
     let token: String = random.iter().map(|b| format!("{b:02x}")).collect();
-    store::create_session(
-        &site.pool,
-        &token_hash(&token),
-        person,
-        OffsetDateTime::now_utc(),
-        SESSION_LASTS,
-    )
-    .await?;
+    store::create_session(&site.pool, &token_hash(&token), person, site.now(), SESSION_LASTS).await?;
     Ok(cookie(
         token,
         CookieDuration::seconds(SESSION_LASTS.whole_seconds()),

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
-use marking::{Interaction, Question, parse_question, render};
+use marking::{Interaction, ItemPart, Kind, PartKind, Question, Response, parse_question, render};
 use sha2::{Digest, Sha256};
 use sqlx::PgPool;
 use time::OffsetDateTime;
@@ -39,31 +39,67 @@ fn gather(path: &Path, into: &mut Vec<PathBuf>) -> Result<(), String> {
     Ok(())
 }
 
-fn read(file: &Path) -> Result<Question, String> {
+fn read(file: &Path) -> Result<(String, Question), String> {
     let text = std::fs::read_to_string(file).map_err(|e| format!("{}: {e}", file.display()))?;
-    parse_question(&text).map_err(|e| format!("{}: {e}", file.display()))
+    let question = parse_question(&text).map_err(|e| format!("{}: {e}", file.display()))?;
+    Ok((text, question))
 }
 
-/// Reads every file and draws sets of each question. Gives what is wrong, a line each.
+/// Something wrong with a question, and what part of its file it is about.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+struct Fault {
+    about: About,
+    words: String,
+}
+
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+enum About {
+    Whole,
+    Part(String),
+    Help,
+    Numbers,
+}
+
+impl About {
+    /// The line, from 1, at which it begins in the file.
+    fn line(&self, text: &str) -> usize {
+        let begins = |l: &str| {
+            let l = l
+                .trim_start()
+                .trim_start_matches("- ")
+                .trim_start_matches('{')
+                .trim_start();
+            match self {
+                About::Whole => l.starts_with("id:"),
+                About::Part(id) => l
+                    .split(',')
+                    .next()
+                    .is_some_and(|head| head.trim_end() == format!("id: {id}")),
+                About::Help => l.starts_with("help:"),
+                About::Numbers => l.starts_with("numbers:"),
+            }
+        };
+        text.lines().position(begins).map_or(1, |n| n + 1)
+    }
+}
+
+/// Reads every file and draws sets of each question. Gives what is wrong, a line each: file, line, words.
 pub fn check(files: &[PathBuf]) -> Vec<String> {
     let mut faults = Vec::new();
     let mut ids = BTreeSet::new();
     for file in files {
         match read(file) {
             Err(fault) => faults.push(fault),
-            Ok(question) => {
+            Ok((text, question)) => {
+                let mut found = check_question(&question);
                 if !ids.insert(question.id.clone()) {
-                    faults.push(format!(
-                        "{}: the id `{}` occurs twice",
-                        file.display(),
-                        question.id
-                    ));
+                    found.insert(Fault {
+                        about: About::Whole,
+                        words: format!("the id `{}` occurs twice", question.id),
+                    });
                 }
-                faults.extend(
-                    check_question(&question)
-                        .into_iter()
-                        .map(|f| format!("{}: {f}", file.display())),
-                );
+                let at = |f: Fault| format!("{}:{}: {}", file.display(), f.about.line(&text), f.words);
+                faults.extend(found.into_iter().map(at));
             }
         }
     }
@@ -71,28 +107,36 @@ pub fn check(files: &[PathBuf]) -> Vec<String> {
 }
 
 /// What is wrong with one question: each fault once.
-fn check_question(question: &Question) -> Vec<String> {
+fn check_question(question: &Question) -> BTreeSet<Fault> {
     let mut faults = BTreeSet::new();
     let mut answers = BTreeSet::new();
     for seed in 0..SETS {
-        let item = match render(question, seed) {
-            Ok(item) => item,
+        match render(question, seed) {
+            Ok(item) => {
+                answers.insert(format!("{:?}", item.answers()));
+                for part in &item.parts {
+                    check_part(part, &mut faults);
+                }
+            }
             Err(fault) => {
-                faults.insert(fault.to_string());
-                continue;
+                let about = match &fault {
+                    marking::RenderError::Block { part, .. } => About::Part(part.clone()),
+                    marking::RenderError::Draw(_) => About::Numbers,
+                    _ => About::Whole,
+                };
+                let words = fault.to_string();
+                faults.insert(Fault { about, words });
             }
-        };
-        answers.insert(format!("{:?}", item.answers()));
-        for part in &item.parts {
-            let marking = part.mark(&part.key_response()).marking;
-            if marking.score < 1.0 {
-                let notes = marking.notes.join(" ");
-                let outcome = marking.outcome.name();
-                faults.insert(format!(
-                    "part `{}`: its own key is marked {outcome}: {notes}",
-                    part.id
-                ));
-            }
+        }
+    }
+    match marking::worked_example(question) {
+        Ok(_) => {}
+        Err(fault) => {
+            let words = format!("the worked example: {fault}");
+            faults.insert(Fault {
+                about: About::Help,
+                words,
+            });
         }
     }
     let drawn = question
@@ -101,11 +145,42 @@ fn check_question(question: &Question) -> Vec<String> {
         .any(|p| matches!(p.interaction, Interaction::TextEntry { .. }));
     if faults.is_empty() && drawn && !question.few_answers && answers.len() < FEWEST_ANSWERS {
         let found = answers.len();
-        faults.insert(format!(
+        let words = format!(
             "only {found} different answers in {SETS} sets; draw from more numbers, or say `few_answers: true`"
+        );
+        faults.insert(Fault {
+            about: About::Numbers,
+            words,
+        });
+    }
+    faults
+}
+
+fn check_part(part: &ItemPart, faults: &mut BTreeSet<Fault>) {
+    let mut fault = |words: String| {
+        faults.insert(Fault {
+            about: About::Part(part.id.clone()),
+            words: format!("part `{}`: {words}", part.id),
+        });
+    };
+    let key = part.key_response();
+    let marking = part.mark(&key).marking;
+    if marking.score < 1.0 {
+        let notes = marking.notes.join(" ");
+        fault(format!(
+            "its own key is marked {}: {notes}",
+            marking.outcome.name()
         ));
     }
-    faults.into_iter().collect()
+    for reply in part.replies_to_the_key() {
+        fault(format!("its key would set off reply {}", reply + 1));
+    }
+    if let Response::Text(text) = &key
+        && matches!(&part.kind, PartKind::Entry { block, .. } if block.kind != Kind::Text)
+        && !marking::can_be_typed(text)
+    {
+        fault("its key holds a sign that the typing guide does not show".into());
+    }
 }
 
 /// Loads every file into the database. Gives how many were new.
@@ -115,7 +190,7 @@ fn check_question(question: &Question) -> Vec<String> {
 pub async fn load(pool: &PgPool, files: &[PathBuf]) -> Result<usize, String> {
     let mut fresh = 0;
     for file in files {
-        let question = read(file)?;
+        let (_, question) = read(file)?;
         let content = serde_json::to_vec(&question).map_err(|e| e.to_string())?;
         let digest = Sha256::digest(&content).to_vec();
         let (_, is_new) = store::put_question(pool, &question, &digest, OffsetDateTime::now_utc())

@@ -22,6 +22,8 @@ pub enum ApiError {
     ForeignOrigin,
     #[error("unusable request: {0}")]
     Unusable(String),
+    #[error("too large")]
+    TooLarge,
     #[error("refused: {0}")]
     Refused(#[from] Refusal),
     #[error(transparent)]
@@ -69,6 +71,11 @@ impl ApiError {
                 "This request came from another site.".into(),
             ),
             ApiError::Unusable(why) => (StatusCode::BAD_REQUEST, "unusable", why.clone()),
+            ApiError::TooLarge => (
+                StatusCode::PAYLOAD_TOO_LARGE,
+                "too_large",
+                "This is too large to be kept: 5 MB at most for a picture.".into(),
+            ),
             ApiError::Refused(refusal) => (StatusCode::CONFLICT, refusal.code(), refusal.to_string()),
             ApiError::Store(StoreError::Conflict) => (
                 StatusCode::CONFLICT,
@@ -113,10 +120,13 @@ impl ResponseError for ApiError {
     }
 }
 
-/// JSON bodies of at most 64 KiB; what cannot be read is a problem, not a page of text.
+/// Bytes of a JSON body: the ink of one question is the largest.
+const LARGEST_JSON: usize = 3 * 1024 * 1024;
+
+/// JSON bodies within bounds; what cannot be read is a problem, not a page of text.
 pub(crate) fn json_config() -> web::JsonConfig {
     web::JsonConfig::default()
-        .limit(65_536)
+        .limit(LARGEST_JSON)
         .error_handler(|error, request| {
             note(request);
             ApiError::Unusable(format!("The request can't be read: {error}")).into()
@@ -134,4 +144,9 @@ fn note(request: &HttpRequest) {
     if let Some(id) = request.extensions().get::<crate::access_log::RequestId>() {
         tracing::debug!(id = %id.0, "unusable request");
     }
+}
+
+/// Whole bodies, for pictures.
+pub(crate) fn payload_config() -> web::PayloadConfig {
+    web::PayloadConfig::new(crate::api::LARGEST_PICTURE)
 }

@@ -5,8 +5,11 @@ mod api;
 mod assets;
 mod auth;
 pub mod bank;
+mod clock;
 mod error;
+pub mod regrade;
 pub mod seed;
+mod time_up;
 
 use std::net::SocketAddr;
 use std::sync::Arc;
@@ -15,10 +18,12 @@ use actix_web::http::header::{self, HeaderValue};
 use actix_web::middleware::{DefaultHeaders, from_fn};
 use actix_web::{App, HttpServer, web};
 use sqlx::PgPool;
+use time::OffsetDateTime;
 use tokio::sync::Semaphore;
 
 pub use api::open_api;
 pub use auth::hash_password;
+pub use clock::Clock;
 
 /// What every handler may use. Nothing in it would be missed by another process.
 #[derive(Clone)]
@@ -26,6 +31,7 @@ pub struct Site {
     pub pool: PgPool,
     /// Markings at a time: they are pure computation, so no more than there are cores.
     marking: Arc<Semaphore>,
+    clock: Clock,
 }
 
 impl Site {
@@ -34,7 +40,17 @@ impl Site {
         Self {
             pool,
             marking: Arc::new(Semaphore::new(cores)),
+            clock: Clock::System,
         }
+    }
+
+    pub fn with_clock(self, clock: Clock) -> Self {
+        Self { clock, ..self }
+    }
+
+    /// The instant that decides.
+    pub(crate) fn now(&self) -> OffsetDateTime {
+        self.clock.now()
     }
 
     /// Runs computation off the async threads, a bounded number at a time.
@@ -51,7 +67,7 @@ impl Site {
 
 /// No script but our own files; styles may be inline, since the component library sets them.
 const CONTENT_SECURITY_POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; \
-    img-src 'self' data:; font-src 'self' data:; connect-src 'self'; object-src 'none'; base-uri 'self'; \
+    img-src 'self' data: blob:; font-src 'self' data:; connect-src 'self'; object-src 'none'; base-uri 'self'; \
     form-action 'self'; frame-ancestors 'none'";
 
 /// All routes; the server and the tests use the same.
@@ -93,6 +109,7 @@ pub fn app(
         .app_data(web::Data::new(site))
         .app_data(error::json_config())
         .app_data(error::path_config())
+        .app_data(error::payload_config())
         .wrap(from_fn(auth::refuse_foreign_writes))
         .wrap(fixed_headers())
         .wrap(from_fn(access_log::log))
@@ -104,10 +121,13 @@ pub fn app(
 /// # Errors
 /// If the address cannot be used.
 pub async fn serve(site: Site, address: SocketAddr) -> std::io::Result<()> {
-    HttpServer::new(move || app(site.clone()))
+    let ending = actix_web::rt::spawn(time_up::keep_ending(site.clone()));
+    let served = HttpServer::new(move || app(site.clone()))
         .tcp_nodelay(true)
         .shutdown_timeout(3)
         .bind(address)?
         .run()
-        .await
+        .await;
+    ending.abort();
+    served
 }

@@ -5,14 +5,17 @@ use std::net::SocketAddr;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
-use server::{Site, bank, seed};
+use server::{Clock, Site, bank, seed};
 
 const USAGE: &str = "green-slate COMMAND
-  serve [--address 127.0.0.1:8080]   serves the application (DATABASE_URL says where the database is)
+  serve [--address 127.0.0.1:8080] [--clock FILE]
+                                     serves the application (DATABASE_URL says where the database is); the clock runs
+                                     ahead by the seconds that stand in FILE, for trying out what happens later
   mark                               marks JSON lines from standard input
   bank check PATH…                   reads question files and draws sets of each
   bank load PATH…                    loads question files into the database
   bank schema                        prints the JSON Schema of a question file
+  regrade QUESTION                   marks all stored responses to a question anew, after its corrected file was loaded
   migrate                            makes the database, or brings it up to date
   seed WORLD.yaml                    puts a demo world into the database
   seed --list WORLD.yaml             prints its sign-ins
@@ -47,8 +50,12 @@ fn main() -> ExitCode {
 fn run_async(words: &[&str]) -> Result<(), String> {
     actix_web::rt::System::new().block_on(async {
         match words {
-            ["serve"] => serve("127.0.0.1:8080").await,
-            ["serve", "--address", address] => serve(address).await,
+            ["serve", options @ ..] => serve(options).await,
+            ["regrade", question] => {
+                let done = server::regrade::regrade(&pool().await?, question).await?;
+                println!("{done}");
+                Ok(())
+            }
             ["migrate"] => store::migrate(&database_url()?).await.map_err(|e| e.to_string()),
             ["bank", "load", paths @ ..] if !paths.is_empty() => {
                 let pool = pool().await?;
@@ -77,7 +84,15 @@ async fn pool() -> Result<sqlx::PgPool, String> {
         .map_err(|e| format!("the database can't be reached: {e}"))
 }
 
-async fn serve(address: &str) -> Result<(), String> {
+async fn serve(options: &[&str]) -> Result<(), String> {
+    let (mut address, mut clock) = ("127.0.0.1:8080", Clock::System);
+    for option in options.chunks(2) {
+        match option {
+            ["--address", given] => address = given,
+            ["--clock", file] => clock = Clock::Moved(PathBuf::from(file)),
+            _ => return Err(USAGE.into()),
+        }
+    }
     let address: SocketAddr = address
         .parse()
         .map_err(|_| format!("{address} is no address like 127.0.0.1:8080"))?;
@@ -85,7 +100,7 @@ async fn serve(address: &str) -> Result<(), String> {
         .json()
         .with_writer(std::io::stderr)
         .init();
-    let site = Site::new(pool().await?);
+    let site = Site::new(pool().await?).with_clock(clock);
     server::serve(site, address)
         .await
         .map_err(|e| format!("can't serve on {address}: {e}"))

@@ -29,3 +29,9 @@ create table pictures (
     added_at timestamptz not null
 );
 create index pictures_work on pictures (work_id, question);
+
+-- The day from which the demo world's dates are counted: when it is started on a later day, they are moved on.
+create table world_anchor (
+    only_one boolean primary key default true check (only_one),
+    at timestamptz not null
+);

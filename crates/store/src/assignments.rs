@@ -64,17 +64,6 @@ pub async fn put_assignment(
     Ok((id, true))
 }
 
-pub async fn set_settings(db: impl PgExecutor<'_>, assignment: Uuid, settings: &Settings) -> Result<()> {
-    sqlx::query!(
-        "update assignments set settings = $2 where id = $1",
-        assignment,
-        serde_json::to_value(settings)?
-    )
-    .execute(db)
-    .await?;
-    Ok(())
-}
-
 /// The assignments of a person's classes.
 pub async fn assignments_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<AssignmentHead>> {
     let rows = sqlx::query!(

@@ -6,10 +6,11 @@ mod people;
 mod questions;
 mod workings;
 mod works;
+mod world;
 
 pub use assignments::{
     AssignmentHead, QuestionUse, StoredAssignment, assignments_of, find_any_assignment, find_assignment,
-    put_assignment, question_versions, set_settings, set_version, uses_of,
+    put_assignment, question_versions, set_version, uses_of,
 };
 pub use drafts::{Draft, SaveDraft, drafts_of, save_draft};
 pub use people::{
@@ -25,6 +26,7 @@ pub use works::{
     Ending, WorkHead, WorkId, append, events_of, find_work, get_head, lock_work, note_activity,
     recorded_scores, set_derived, set_seen, start_work, works_ended_by, works_on,
 };
+pub use world::{move_world, set_active_seconds, world_anchor};
 
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use sqlx::{ConnectOptions, Connection, PgPool};

@@ -28,10 +28,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The board with every question as this student has it. */
+        /** The board with every question as this student has it; in linear mode, only what is reached. */
         get: operations["board"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/calculate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Works an entry out, in the notation of the answer fields. */
+        post: operations["calculate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -72,6 +89,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assignments/{id}/formula-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The formula sheet of an assignment's class. */
+        get: operations["formula_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assignments/{id}/hand-in": {
         parameters: {
             query?: never;
@@ -90,6 +124,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assignments/{id}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A sign that the board is open before someone. */
+        post: operations["here"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/move-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** In linear mode: goes on to the next question. */
+        post: operations["move_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assignments/{id}/open": {
         parameters: {
             query?: never;
@@ -99,8 +167,164 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Opens the assignment: the first time, this fixes its numbers. */
+        /** Opens the assignment: the first time, this fixes its numbers and starts its clock. */
         post: operations["open"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/pictures/{picture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture. */
+        get: operations["get_picture"];
+        put?: never;
+        post?: never;
+        /** Deletes a picture. */
+        delete: operations["delete_picture"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/practice/{question}/{round}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A question to practise after closing: nothing of it is recorded. */
+        get: operations["practice"];
+        put?: never;
+        /** Marks what was entered in a question to practise. Nothing is recorded. */
+        post: operations["practice_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/questions/{question}/example": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Shows the worked example of a question; that it was seen is noted. */
+        post: operations["example"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/questions/{question}/example/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Marks the question to try after a worked example, or gives the next one if nothing is entered. Nothing is recorded. */
+        post: operations["example_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/questions/{question}/fresh-numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The next set of the question. */
+        post: operations["fresh_numbers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/questions/{question}/hint": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes the next hint. */
+        post: operations["hint"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/questions/{question}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a pasted picture: PNG, JPEG, WebP or GIF, 5 MB at most. */
+        post: operations["add_picture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/questions/{question}/working": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Shows the working of the current set, which ends it. */
+        post: operations["working"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/questions/{question}/workings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Notes, ink and pictures of a question. */
+        get: operations["get_workings"];
+        /** Keeps notes and ink. They may be written after the end too: nothing of them is marked. */
+        put: operations["save_workings"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -141,6 +365,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assignments/{id}/result": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The result of an assignment. */
+        get: operations["get_result"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Notes what was looked at, so that Week does not list it again. */
+        post: operations["seen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assignments/{id}/take-back": {
         parameters: {
             query?: never;
@@ -175,6 +433,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scores": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All recorded scores, by class. */
+        get: operations["get_scores"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -188,6 +463,40 @@ export interface paths {
         post: operations["sign_in"];
         /** Signs out. */
         delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/typing-guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The typing guide, with how each example reads. */
+        get: operations["typing_guide"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/typing-guide/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads what is tried in the guide. */
+        post: operations["guide_read"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -215,7 +524,7 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /** @enum {string} */
-        Action: "open" | "carry_on" | "hand_in" | "look";
+        Action: "open" | "carry_on" | "hand_in" | "look" | "result" | "practise" | "wait";
         BlockView: {
             content: components["schemas"]["InlineView"][];
             /** @enum {string} */
@@ -231,55 +540,113 @@ export interface components {
             /** @enum {string} */
             type: "table";
         };
+        /** @description A question after something was done, with the score that comes of it. */
+        BoardUpdate: {
+            question: components["schemas"]["QuestionView"];
+            reached: number;
+            score?: components["schemas"]["ScoreView"] | null;
+            used_a_try: boolean;
+        };
         /** @description Everything the board shows. */
         BoardView: {
+            /** @description Whether answers are checked while working. */
+            checks: boolean;
             class_title: string;
+            closed_because?: string | null;
             /** Format: date-time */
             due: string;
+            going_back: boolean;
             /** Format: uuid */
             id: string;
-            /** @description Whether anything can still be typed and checked. */
+            /** @description Whether anything can still be typed and checked; if not, why. */
             is_open: boolean;
+            linear: boolean;
+            /** Format: date-time */
+            now: string;
             questions: components["schemas"]["QuestionView"][];
-            score: components["schemas"]["ScoreView"];
+            /** @description In linear mode: the last question that was reached. */
+            reached: number;
+            score?: components["schemas"]["ScoreView"] | null;
             state: components["schemas"]["StateView"];
+            /** Format: date-time */
+            time_ends?: string | null;
             title: string;
+            tools: components["schemas"]["ToolsView"];
+            /** @description Whether verdicts are shown. */
+            verdicts: boolean;
         };
-        CheckPart: {
-            id: string;
-            response: components["schemas"]["ResponseView"];
-        };
-        CheckRequest: {
-            parts: components["schemas"]["CheckPart"][];
+        CalculateRequest: {
+            entry: string;
+            /** @description What `ans` stands for. */
+            last?: string | null;
             question: number;
         };
-        CheckView: {
-            question: components["schemas"]["QuestionView"];
-            score: components["schemas"]["ScoreView"];
-            used_a_try: boolean;
+        CalculateView: {
+            cautions: string[];
+            exact: boolean;
+            /** @description A rounded decimal, beside a fraction. */
+            near?: string | null;
+            problem?: components["schemas"]["ProblemPlace"] | null;
+            /** @description LaTeX; empty if it cannot be read. */
+            reads_as: string;
+            /** @description What can be typed into a field. */
+            result?: string | null;
+            speech: string;
+        };
+        CheckRequest: {
+            parts: components["schemas"]["GivenPart"][];
+            question: number;
         };
         ChoiceView: {
             id: string;
             text: components["schemas"]["InlineView"][];
         };
+        ClassScores: {
+            rows: components["schemas"]["ScoreRow"][];
+            /**
+             * Format: double
+             * @description Per cent of what counted and is out so far, by weight; `None` before the first.
+             */
+            so_far?: number | null;
+            title: string;
+            /**
+             * Format: double
+             * @description Per cent of the class's grade that is out so far.
+             */
+            weight_out: number;
+        };
         /** @description What an assignment asks, before work on it. */
         CoverView: {
+            allow_skipping: boolean;
             best_counts: boolean;
+            can_practise: boolean;
+            /** @description Whether all questions may be printed at once. */
+            can_print: boolean;
             checked_while_working: boolean;
             class_title: string;
+            closed_because?: string | null;
             /** Format: date-time */
             closes: string;
             counts: boolean;
+            /** @description The due date or closing is this student's own. */
+            dates_moved: boolean;
             /** Format: date-time */
             due: string;
+            going_back: boolean;
             hand_ins: components["schemas"]["HandInView"][];
             /** Format: int32 */
             hand_ins_allowed?: number | null;
+            /** Format: int32 */
+            hint_cost: number;
+            hints: boolean;
             /** Format: uuid */
             id: string;
             is_open: boolean;
             kind: components["schemas"]["KindView"];
+            /** Format: int32 */
+            last_event: number;
             late: components["schemas"]["LateView"];
+            linear: boolean;
             /** Format: int32 */
             max_sets?: number | null;
             /** Format: int32 */
@@ -290,16 +657,37 @@ export interface components {
             now: string;
             /** Format: date-time */
             opens: string;
+            /** @description Questions with tries of their own, from 1, with how many. */
+            own_tries: [
+                number,
+                number
+            ][];
             /** Format: int32 */
             pass_mark?: number | null;
             /** Format: int32 */
             points: number;
             questions: number;
+            questions_left: number;
             recorded?: components["schemas"]["ScoreView"] | null;
+            results: components["schemas"]["ReleaseRule"];
+            /** Format: date-time */
+            results_at?: string | null;
             score_so_far?: components["schemas"]["ScoreView"] | null;
             skills: string[];
             state: components["schemas"]["StateView"];
+            /** Format: date-time */
+            time_ends?: string | null;
+            /**
+             * Format: int64
+             * @description Minutes this student has, and per cent of what the others have.
+             */
+            time_limit_seconds?: number | null;
+            /** Format: int32 */
+            time_percent: number;
             title: string;
+            tools: components["schemas"]["ToolsView"];
+            worked_example: boolean;
+            working: components["schemas"]["WorkingRule"];
         };
         Credentials: {
             password: string;
@@ -325,21 +713,94 @@ export interface components {
             /** @enum {string} */
             type: "choice";
         };
+        ExamplePart: {
+            entry: components["schemas"]["EntryView"];
+            id: string;
+            prompt: components["schemas"]["BlockView"][];
+        };
+        /** @description A worked example: a like question with its own numbers, solved in steps. */
+        ExampleView: {
+            parts: components["schemas"]["ExamplePart"][];
+            /** Format: int64 */
+            round: number;
+            steps: components["schemas"]["BlockView"][][];
+            text: components["schemas"]["BlockView"][];
+            /** @description One to try in place. */
+            try_it: components["schemas"]["QuestionView"];
+        };
         ForecastView: {
             /** Format: double */
             percent: number;
             questions: number;
         };
+        Formula: {
+            /** @description LaTeX. */
+            latex: string;
+            words: string;
+        };
+        FormulaGroup: {
+            formulas: components["schemas"]["Formula"][];
+            title: string;
+        };
+        /** @description One class's formulas. */
+        FormulaSheet: {
+            class: string;
+            groups: components["schemas"]["FormulaGroup"][];
+        };
+        GivenPart: {
+            id: string;
+            response: components["schemas"]["ResponseView"];
+        };
+        GuideExampleView: {
+            kind: string;
+            reads_as: string;
+            speech: string;
+            typed: string;
+        };
+        GuideReadRequest: {
+            entry: string;
+            /** @description The kind of answer it would be, as the guide names it. */
+            kind: string;
+        };
+        GuideTopicView: {
+            examples: components["schemas"]["GuideExampleView"][];
+            title: string;
+            words: string;
+        };
+        GuideView: {
+            topics: components["schemas"]["GuideTopicView"][];
+        };
         /** @description A hand-in that stands. */
         HandInView: {
             /** Format: date-time */
             at: string;
+            /** @description The clock did it. */
+            by_time: boolean;
             late: boolean;
             /** Format: int32 */
             number: number;
-            score: components["schemas"]["ScoreView"];
+            score?: components["schemas"]["ScoreView"] | null;
+            score_then?: components["schemas"]["ScoreView"] | null;
             /** Format: int32 */
             taken_off: number;
+        };
+        /** @description What helps with a question, as far as it was asked for. */
+        HelpView: {
+            example_seen: boolean;
+            has_example: boolean;
+            /**
+             * Format: int32
+             * @description Per cent of what is earned after it, for one hint.
+             */
+            hint_cost: number;
+            hints: components["schemas"]["BlockView"][][];
+            hints_left: number;
+            /** @description The full working, once it was shown. */
+            working?: components["schemas"]["BlockView"][][] | null;
+            /** @description Showing it now would end the set although it could still be checked. */
+            working_ends_set: boolean;
+            /** @description Why the working can't be shown now; `None` if it can. */
+            working_refusal?: string | null;
         };
         InlineView: {
             /** @enum {string} */
@@ -392,6 +853,9 @@ export interface components {
             role: components["schemas"]["MyRole"];
             user_name: string;
         };
+        MoveOnRequest: {
+            to: number;
+        };
         /** @enum {string} */
         MyRole: "student" | "teacher";
         /** @description The single most useful thing to do now, and why. */
@@ -399,8 +863,30 @@ export interface components {
             action: components["schemas"]["Action"];
             /** Format: uuid */
             assignment: string;
+            class_title: string;
             title: string;
             why: string;
+        };
+        /** @description Something that happened to a student's work without them. */
+        NoticeView: {
+            /** Format: uuid */
+            assignment: string;
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: int32
+             * @description What looking at it marks as seen.
+             */
+            event: number;
+            /**
+             * Format: date-time
+             * @description An instant that the words speak of, put after them.
+             */
+            instant?: string | null;
+            note: boolean;
+            result: boolean;
+            title: string;
+            words: string;
         };
         /** @enum {string} */
         OutcomeView: "right" | "partly_right" | "not_yet" | "wrong_form" | "cannot_read";
@@ -408,9 +894,34 @@ export interface components {
             draft?: components["schemas"]["DraftView"] | null;
             entry: components["schemas"]["EntryView"];
             id: string;
+            /** @description Its own tries are used up. */
+            out: boolean;
             prompt: components["schemas"]["BlockView"][];
             right: boolean;
+            /**
+             * Format: int32
+             * @description Tries at this part alone, where it has fewer than the question.
+             */
+            tries_left?: number | null;
             verdict?: components["schemas"]["VerdictView"] | null;
+        };
+        PictureView: {
+            /** Format: date-time */
+            added_at: string;
+            /** Format: uuid */
+            id: string;
+            /** Format: int64 */
+            size: number;
+        };
+        PracticeRequest: {
+            parts: components["schemas"]["GivenPart"][];
+            /** @description Shows the working with the verdicts. */
+            show_working?: boolean;
+        };
+        PracticeView: {
+            question: components["schemas"]["QuestionView"];
+            questions: number;
+            title: string;
         };
         PreviewQuestion: {
             /** @description Parts with nothing entered and nothing right. */
@@ -419,15 +930,21 @@ export interface components {
             of: number;
             parts: number;
             /** Format: double */
-            points: number;
+            points?: number | null;
             question: number;
             stone: components["schemas"]["Stone"];
             /** @description Parts with something entered that was not checked. */
             unchecked_parts: string[];
+            /** @description Parts with something entered that can't be read. */
+            unreadable_parts: string[];
         };
         /** @description What handing in now would do. */
         PreviewView: {
             best_counts: boolean;
+            /** @description Whether a hand-in can be taken back again. */
+            can_take_back: boolean;
+            /** @description Whether answers are checked while working; if not, handing in marks what is entered. */
+            checks: boolean;
             /** Format: date-time */
             closes: string;
             forecast?: components["schemas"]["ForecastView"] | null;
@@ -435,15 +952,22 @@ export interface components {
             hand_ins_allowed?: number | null;
             hand_ins_used: number;
             late: boolean;
+            needs_every_question: boolean;
+            /** Format: int32 */
+            pass_mark?: number | null;
             questions: components["schemas"]["PreviewQuestion"][];
             recorded?: components["schemas"]["ScoreView"] | null;
             /** @description Why handing in is not possible now. */
             refusal?: string | null;
+            /**
+             * Format: date-time
+             * @description When the results show, if not at once.
+             */
+            results_at?: string | null;
             /** Format: int32 */
             taken_off: number;
             title: string;
-            /** @description What would be recorded now, and what of it was taken off. */
-            would_record: components["schemas"]["ScoreView"];
+            would_record?: components["schemas"]["ScoreView"] | null;
         };
         /** @description The body of an answer that is not a success. */
         Problem: {
@@ -461,23 +985,37 @@ export interface components {
             words: string;
         };
         QuestionView: {
+            /** @description Nothing was wrong in it in the end. */
+            all_right: boolean;
+            calculator: boolean;
+            /** @description Why fresh numbers can't be taken now; `None` if they can. */
+            fresh_refusal?: string | null;
+            help: components["schemas"]["HelpView"];
+            /** @description Why nothing of it is shown: it is not reached, or left behind. */
+            locked?: string | null;
             /** Format: int32 */
             max_tries?: number | null;
             parts: components["schemas"]["PartView"][];
             /** Format: int32 */
             points: number;
-            /** Format: double */
-            points_so_far: number;
+            /**
+             * Format: double
+             * @description `None` while verdicts are not released.
+             */
+            points_so_far?: number | null;
             /** @description From 0. */
             question: number;
             /** @description A, B, C… */
             set: string;
             set_number: number;
+            /** @description Nothing more can be checked on this set. */
+            set_over: boolean;
+            /** @description Every set with its tries, the first one first. */
+            sets: components["schemas"]["SetView"][];
             /** Format: int32 */
             sets_left?: number | null;
             stone: components["schemas"]["Stone"];
             text: components["schemas"]["BlockView"][];
-            tries: components["schemas"]["TryView"][];
             /** Format: int32 */
             tries_left?: number | null;
         };
@@ -503,12 +1041,70 @@ export interface components {
             /** Format: date-time */
             closes: string;
             hand_in: components["schemas"]["HandInView"];
+            /** Format: int32 */
+            hand_ins_left?: number | null;
             recorded?: components["schemas"]["ScoreView"] | null;
+            /** Format: date-time */
+            results_at?: string | null;
             taken_back: boolean;
             title: string;
         };
+        /** @enum {string} */
+        ReleaseRule: "at_once" | "at_hand_in" | "after_due";
         /** @description What a student gives: text for a field, ids for choices. */
         ResponseView: string | string[];
+        ResultPart: {
+            given?: components["schemas"]["TryPartView"] | null;
+            id: string;
+            prompt: components["schemas"]["BlockView"][];
+        };
+        ResultQuestion: {
+            /** @description The key was corrected after it was handed in. */
+            corrected: boolean;
+            /** Format: int32 */
+            of: number;
+            parts: components["schemas"]["ResultPart"][];
+            /** Format: double */
+            points: number;
+            question: number;
+            set?: string | null;
+            teacher_note?: string | null;
+            text: components["schemas"]["BlockView"][];
+            /** @description How the points came about, in sentences. */
+            why: string[];
+            working?: components["schemas"]["BlockView"][][] | null;
+        };
+        ResultView: {
+            best_counts: boolean;
+            can_carry_on: boolean;
+            /** @description Whether it can be practised now, with nothing recorded. */
+            can_practise: boolean;
+            class_title: string;
+            /**
+             * Format: int32
+             * @description The number of the hand-in that counts.
+             */
+            counting?: number | null;
+            counts: boolean;
+            hand_ins: components["schemas"]["HandInView"][];
+            /** Format: uuid */
+            id: string;
+            kind: components["schemas"]["KindView"];
+            /** Format: int64 */
+            minutes_spent: number;
+            /** Format: int32 */
+            pass_mark?: number | null;
+            questions: components["schemas"]["ResultQuestion"][];
+            recorded?: components["schemas"]["ScoreView"] | null;
+            /** @description Whether the results are out; if not, nothing but dates is given. */
+            released: boolean;
+            /** Format: date-time */
+            results_at?: string | null;
+            state: components["schemas"]["StateView"];
+            title: string;
+            /** Format: int32 */
+            tries_used: number;
+        };
         SaveRequest: {
             /**
              * Format: int64
@@ -535,6 +1131,50 @@ export interface components {
             /** @enum {string} */
             type: "elsewhere";
         };
+        SaveWorkings: {
+            /**
+             * Format: int64
+             * @description The revision they are based on; 0 if there were none.
+             */
+            based_on: number;
+            ink: number[][][];
+            notes: string;
+        };
+        ScoreRow: {
+            /** @description The middle half of the class, where enough have handed in: lower and upper quartile, per cent. */
+            class_band?: [
+                number,
+                number
+            ] | null;
+            corrected: boolean;
+            counts: boolean;
+            /** Format: date-time */
+            due: string;
+            hand_ins: number;
+            /** Format: uuid */
+            id: string;
+            kind: components["schemas"]["KindView"];
+            late: boolean;
+            /** Format: int64 */
+            minutes_spent: number;
+            /** Format: int32 */
+            pass_mark?: number | null;
+            questions: number;
+            questions_left: number;
+            receipts: number[];
+            recorded?: components["schemas"]["ScoreView"] | null;
+            /** Format: date-time */
+            results_at?: string | null;
+            state: components["schemas"]["StateView"];
+            title: string;
+            /** Format: int32 */
+            tries_used: number;
+            /**
+             * Format: double
+             * @description Per cent of the class's grade.
+             */
+            weight: number;
+        };
         ScoreView: {
             /** Format: int32 */
             of: number;
@@ -543,20 +1183,58 @@ export interface components {
             /** Format: double */
             points: number;
         };
+        ScoresView: {
+            classes: components["schemas"]["ClassScores"][];
+        };
+        /** @description What was looked at. */
+        SeenRequest: {
+            /**
+             * Format: int32
+             * @description Everything up to this event.
+             */
+            event?: number;
+            /** @description The teacher's note as it stands. */
+            note?: boolean;
+            result?: boolean;
+        };
+        /** @description One set of a question: what it asked, and every try on it. */
+        SetView: {
+            hints: number;
+            set: string;
+            solution_shown: boolean;
+            text: components["schemas"]["BlockView"][];
+            tries: components["schemas"]["TryView"][];
+        };
         /** @enum {string} */
-        StateView: "not_opened" | "under_way" | "handed_in" | "closed" | "closed_nothing_handed_in";
+        StateView: "not_opened" | "under_way" | "handed_in" | "with_the_teacher" | "marked" | "closed_nothing_handed_in";
         /**
          * @description The state of a question in one look.
          * @enum {string}
          */
-        Stone: "untouched" | "typed" | "not_yet" | "partly" | "right" | "no_tries_left";
+        Stone: "untouched" | "typed" | "not_yet" | "partly" | "right" | "no_tries_left" | "locked";
+        ToolsView: {
+            calculator: boolean;
+            formula_sheet: boolean;
+            typing_guide: boolean;
+        };
         TryPartView: {
+            /** @description The texts of what was chosen. */
+            chosen: components["schemas"]["InlineView"][][];
             id: string;
             verdict: components["schemas"]["VerdictView"];
+        };
+        TryRequest: {
+            parts: components["schemas"]["GivenPart"][];
+            /**
+             * Format: int64
+             * @description 0 for the first one to try, then the next.
+             */
+            round: number;
         };
         TryView: {
             /** Format: date-time */
             at: string;
+            at_hand_in: boolean;
             parts: components["schemas"]["TryPartView"][];
             used_a_try: boolean;
         };
@@ -565,7 +1243,14 @@ export interface components {
             outcome: components["schemas"]["OutcomeView"];
             /** @description LaTeX; empty where there is nothing to show. */
             reads_as: string;
+            /** @description The author's words to this very answer. */
+            reply: components["schemas"]["BlockView"][];
             response: components["schemas"]["ResponseView"];
+            /**
+             * Format: double
+             * @description 0 to 1.
+             */
+            score: number;
             speech: string;
         };
         WeekEntry: {
@@ -576,23 +1261,66 @@ export interface components {
             counts: boolean;
             /** Format: date-time */
             due: string;
+            /** @description The due date is this student's own. */
+            due_moved: boolean;
+            /**
+             * Format: date-time
+             * @description When the counting hand-in came, and whether it was late.
+             */
+            handed_in_at?: string | null;
+            handed_in_late: boolean;
             /** Format: uuid */
             id: string;
             kind: components["schemas"]["KindView"];
+            late: components["schemas"]["LateView"];
             /** Format: date-time */
             opens: string;
             questions: number;
             questions_left: number;
             recorded?: components["schemas"]["ScoreView"] | null;
+            /** Format: date-time */
+            results_at?: string | null;
             score_so_far?: components["schemas"]["ScoreView"] | null;
             state: components["schemas"]["StateView"];
+            /** Format: date-time */
+            time_ends?: string | null;
+            /** Format: int32 */
+            time_limit?: number | null;
             title: string;
+            /** @description Something needs doing here now. */
+            waiting: boolean;
         };
         WeekView: {
             assignments: components["schemas"]["WeekEntry"][];
             next?: components["schemas"]["NextView"] | null;
+            /** @description What happened and was not looked at yet, newest first. */
+            notices: components["schemas"]["NoticeView"][];
             /** Format: date-time */
             now: string;
+            /** @description How many need doing now. */
+            to_do: number;
+        };
+        /** @enum {string} */
+        WorkingRule: "when_tries_run_out" | "after_full_credit" | "on_request" | "after_due" | "never";
+        WorkingsSaved: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            revision: number;
+            /** @enum {string} */
+            type: "saved";
+        } | {
+            now: components["schemas"]["WorkingsView"];
+            /** @enum {string} */
+            type: "elsewhere";
+        };
+        WorkingsView: {
+            /** @description Strokes: lists of points, each x, y and pressure. */
+            ink: number[][][];
+            notes: string;
+            pictures: components["schemas"]["PictureView"][];
+            /** Format: int64 */
+            revision: number;
         };
     };
     responses: never;
@@ -677,6 +1405,47 @@ export interface operations {
             };
         };
     };
+    calculate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalculateRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalculateView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     check: {
         parameters: {
             query?: never;
@@ -697,7 +1466,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CheckView"];
+                    "application/json": components["schemas"]["BoardUpdate"];
                 };
             };
             404: {
@@ -750,6 +1519,35 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    formula_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormulaSheet"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -833,6 +1631,74 @@ export interface operations {
             };
         };
     };
+    here: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveOnRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardUpdate"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     open: {
         parameters: {
             query?: never;
@@ -859,6 +1725,462 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                picture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": number[];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                picture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+                round: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    practice_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+                round: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    example: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExampleView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    example_try: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuestionView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fresh_numbers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardUpdate"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hint: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardUpdate"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingsView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    working: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardUpdate"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_workings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingsView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_workings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveWorkings"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkingsSaved"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -899,6 +2221,14 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     receipt: {
@@ -920,6 +2250,74 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReceiptView"];
                 };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_result: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResultView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenRequest"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             404: {
                 headers: {
@@ -993,6 +2391,33 @@ export interface operations {
             };
         };
     };
+    get_scores: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScoresView"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sign_in: {
         parameters: {
             query?: never;
@@ -1046,6 +2471,72 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    typing_guide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuideView"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guide_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuideReadRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };

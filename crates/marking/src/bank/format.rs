@@ -59,14 +59,6 @@ impl Help {
     fn is_empty(&self) -> bool {
         *self == Help::default()
     }
-
-    /// The steps of the worked example, if there is one.
-    pub fn example_steps(&self) -> &[String] {
-        match &self.worked_example {
-            Some(example) if !example.steps.is_empty() => &example.steps,
-            _ => &self.working,
-        }
-    }
 }
 
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -229,6 +221,16 @@ fn is_id(id: &str) -> bool {
 }
 
 impl Question {
+    /// The steps of the worked example, if there is one. A question with few answers has one only if its file says so:
+    /// the answer of its example would be the student's.
+    pub fn example_steps(&self) -> &[String] {
+        match &self.help.worked_example {
+            Some(example) if !example.steps.is_empty() => &example.steps,
+            None if self.few_answers => &[],
+            _ => &self.help.working,
+        }
+    }
+
     fn check(&self) -> Result<(), FormatError> {
         if !is_id(&self.id) {
             return Err(FormatError::BadId(self.id.clone()));

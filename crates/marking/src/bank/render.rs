@@ -358,7 +358,8 @@ enum Place {
     Key,
 }
 
-/// Puts `{{name}}` and `{{name|places}}` in place. In a key a value keeps its brackets; in maths signs and
+/// Puts `{{name}}` and `{{name|places}}` in place. In a key a value keeps its brackets, unless it
+/// is rounded; in maths signs and
 /// coefficients are tidied (`+ -3`, `1x`).
 fn fill(template: &str, drawn: &Drawn, place: Place) -> Result<String, RenderError> {
     let mut out = String::with_capacity(template.len());
@@ -386,7 +387,11 @@ fn fill(template: &str, drawn: &Drawn, place: Place) -> Result<String, RenderErr
             .get(name)
             .ok_or_else(|| RenderError::UnknownNumber(name.to_owned()))?;
         match place {
-            Place::Key => out.push_str(&format!("({})", maths::text(value))),
+            Place::Key => match places {
+                // As it has to be typed: a key of a form cannot hold a fraction.
+                Some(_) => out.push_str(&show(name, value, places)?),
+                None => out.push_str(&format!("({})", maths::text(value))),
+            },
             Place::Prose => {
                 let shown = show(name, value, places)?;
                 if in_maths {

@@ -28,7 +28,7 @@ fn seed_of(text: &str, salt: u64) -> u64 {
 /// # Errors
 /// What is wrong with the question.
 pub fn worked_example(question: &Question) -> Result<Option<Example>, RenderError> {
-    let texts = question.help.example_steps();
+    let texts = question.example_steps();
     if texts.is_empty() {
         return Ok(None);
     }
@@ -47,9 +47,21 @@ pub fn worked_example(question: &Question) -> Result<Option<Example>, RenderErro
     }))
 }
 
-/// The seed of the question that ends the worked example: one to try in place, the `round`th.
-pub fn example_try_seed(question: &Question, round: u64) -> u64 {
-    seed_of(&question.id, 2 + round)
+/// The seed of the first question to try after the worked example; no set shows its answers.
+fn first_try_seed(question: &Question) -> u64 {
+    seed_of(&question.id, 2)
+}
+
+/// The seed of the question that ends the worked example: one to try in place, the `round`th from 0. Its answers are
+/// not those of the student's own sets.
+///
+/// # Errors
+/// What is wrong with the question.
+pub fn example_try_seed(question: &Question, round: u64, own: &[u64]) -> Result<u64, RenderError> {
+    match round {
+        0 => Ok(first_try_seed(question)),
+        _ => next_seed(question, seed_of(&question.id, 2 + round), own),
+    }
 }
 
 /// The seed of the next set: its answers differ from those of all earlier sets, from the worked example's and from the
@@ -65,7 +77,7 @@ pub fn next_seed(question: &Question, base: u64, earlier: &[u64]) -> Result<u64,
     let mut shown = Vec::new();
     if let Some(example) = worked_example(question)? {
         shown.push(example.item);
-        shown.push(render(question, example_try_seed(question, 0))?);
+        shown.push(render(question, first_try_seed(question))?);
     }
     let round = u64::try_from(earlier.len()).unwrap_or(0);
     let mut dice = Dice(base ^ round.wrapping_mul(0x9e37_79b9_7f4a_7c15));

@@ -1,13 +1,14 @@
 use actix_web::{get, web};
-use coursework::{Checking, HandInNeeds, LateRule, WhichCounts, score_so_far};
+use coursework::{Checking, HandInNeeds, Navigation, Release, ShowSolution, WhichCounts, terms};
 use serde::Serialize;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::hand_in::HandInView;
-use super::views::{ScoreView, StateView, state_view};
-use super::week::KindView;
+use super::board::ToolsView;
+use super::hand_in::{HandInView, hand_in_view, results_at};
+use super::views::{ScoreView, StateView, questions_left, recorded_view, score_view, state_view};
+use super::week::{KindView, LateView, late_view};
 use super::work::Desk;
 use crate::Site;
 use crate::auth::SignedIn;
@@ -29,35 +30,89 @@ pub(crate) struct CoverView {
     due: OffsetDateTime,
     #[serde(with = "time::serde::rfc3339")]
     closes: OffsetDateTime,
+    /// The due date or closing is this student's own.
+    dates_moved: bool,
     late: LateView,
     questions: usize,
+    questions_left: usize,
     points: u32,
     max_tries: Option<u32>,
+    /// Questions with tries of their own, from 1, with how many.
+    own_tries: Vec<(usize, u32)>,
     max_sets: Option<u32>,
     checked_while_working: bool,
+    linear: bool,
+    going_back: bool,
+    allow_skipping: bool,
+    hints: bool,
+    hint_cost: u8,
+    worked_example: bool,
+    working: WorkingRule,
+    results: ReleaseRule,
+    /// Minutes this student has, and per cent of what the others have.
+    time_limit_seconds: Option<i64>,
+    time_percent: u32,
+    #[serde(with = "time::serde::rfc3339::option")]
+    time_ends: Option<OffsetDateTime>,
     best_counts: bool,
     needs_every_question: bool,
     hand_ins_allowed: Option<u32>,
     hand_ins: Vec<HandInView>,
     pass_mark: Option<u8>,
+    tools: ToolsView,
     skills: Vec<String>,
     note: Option<String>,
     state: StateView,
     score_so_far: Option<ScoreView>,
     recorded: Option<ScoreView>,
+    #[serde(with = "time::serde::rfc3339::option")]
+    results_at: Option<OffsetDateTime>,
     is_open: bool,
+    closed_because: Option<String>,
+    can_practise: bool,
+    /// Whether all questions may be printed at once.
+    can_print: bool,
+    last_event: u32,
 }
 
-#[derive(Serialize, ToSchema)]
-#[serde(tag = "rule", rename_all = "snake_case")]
-pub(crate) enum LateView {
-    /// It closes when it is due.
-    NoLateTime,
-    Flagged,
-    PercentOff {
-        percent: u8,
-    },
-    NotAccepted,
+#[derive(Clone, Copy, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum WorkingRule {
+    WhenTriesRunOut,
+    AfterFullCredit,
+    OnRequest,
+    AfterDue,
+    Never,
+}
+
+#[derive(Clone, Copy, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum ReleaseRule {
+    AtOnce,
+    AtHandIn,
+    AfterDue,
+}
+
+impl From<ShowSolution> for WorkingRule {
+    fn from(s: ShowSolution) -> Self {
+        match s {
+            ShowSolution::WhenTriesRunOut => WorkingRule::WhenTriesRunOut,
+            ShowSolution::AfterFullCredit => WorkingRule::AfterFullCredit,
+            ShowSolution::OnRequest => WorkingRule::OnRequest,
+            ShowSolution::AfterDue => WorkingRule::AfterDue,
+            ShowSolution::Never => WorkingRule::Never,
+        }
+    }
+}
+
+impl From<Release> for ReleaseRule {
+    fn from(r: Release) -> Self {
+        match r {
+            Release::AtOnce => ReleaseRule::AtOnce,
+            Release::AtHandIn => ReleaseRule::AtHandIn,
+            Release::AfterDue => ReleaseRule::AfterDue,
+        }
+    }
 }
 
 /// The cover sheet.
@@ -70,13 +125,9 @@ pub(crate) async fn cover(
     id: web::Path<Uuid>,
 ) -> Result<web::Json<CoverView>, ApiError> {
     let desk = Desk::find(&site, *id, &who.0).await?;
+    let drafts = desk.drafts(&site).await?;
     let settings = &desk.assignment.settings;
-    let late = match settings.late {
-        _ if settings.closes <= settings.due => LateView::NoLateTime,
-        LateRule::Flagged => LateView::Flagged,
-        LateRule::PercentOff(percent) => LateView::PercentOff { percent },
-        LateRule::NotAccepted => LateView::NotAccepted,
-    };
+    let terms = terms(&desk.assignment, &desk.work);
     let mut skills: Vec<String> = desk
         .stored
         .questions
@@ -85,7 +136,10 @@ pub(crate) async fn cover(
         .collect();
     skills.sort();
     skills.dedup();
-    let score = score_so_far(&desk.assignment, &desk.work);
+    let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
+    let visible = recorded.is_some();
+    let closed = coursework::may_work(&desk.assignment, &desk.work, desk.now).err();
+    let linear = settings.navigation != Navigation::Nonlinear;
     Ok(web::Json(CoverView {
         id: *id,
         title: desk.stored.head.title.clone(),
@@ -93,28 +147,59 @@ pub(crate) async fn cover(
         kind: settings.kind.into(),
         counts: settings.counts,
         now: desk.now,
-        opens: settings.opens,
-        due: settings.due,
-        closes: settings.closes,
-        late,
+        opens: terms.opens,
+        due: terms.due,
+        closes: terms.closes,
+        dates_moved: terms.due != settings.due || desk.work.exception.closes.is_some(),
+        late: late_view(settings.late, &terms),
         questions: desk.assignment.items.len(),
+        questions_left: questions_left(&desk.assignment, &desk.work, &drafts, desk.now),
         points: desk.assignment.total_points(),
         max_tries: settings.max_attempts,
+        own_tries: settings
+            .question_attempts
+            .iter()
+            .map(|(q, n)| (q + 1, *n))
+            .collect(),
         max_sets: settings.max_sets,
         checked_while_working: settings.checking == Checking::Individual,
+        linear,
+        going_back: settings.navigation != Navigation::Linear { going_back: false },
+        allow_skipping: settings.allow_skipping,
+        hints: settings.hints,
+        hint_cost: settings.hint_cost,
+        worked_example: settings.worked_example,
+        working: settings.show_solution.into(),
+        results: settings.release.into(),
+        time_limit_seconds: settings
+            .time_limit
+            .map(|m| i64::from(m) * 60 * i64::from(terms.time_percent) / 100),
+        time_percent: terms.time_percent,
+        time_ends: terms.time_ends,
         best_counts: settings.which_counts == WhichCounts::Best,
         needs_every_question: settings.hand_in_needs == HandInNeeds::EveryQuestionAttempted,
-        hand_ins_allowed: settings.hand_ins,
-        hand_ins: desk.work.standing_hand_ins().map(HandInView::from).collect(),
+        hand_ins_allowed: terms.hand_ins,
+        hand_ins: desk
+            .work
+            .standing_hand_ins()
+            .map(|h| hand_in_view(h, visible))
+            .collect(),
         pass_mark: settings.pass_mark,
+        tools: ToolsView {
+            calculator: settings.tools.calculator,
+            formula_sheet: settings.tools.formula_sheet,
+            typing_guide: settings.tools.typing_guide,
+        },
         skills,
         note: settings.note.clone(),
         state: state_view(&desk.assignment, &desk.work, desk.now),
-        score_so_far: desk.work.opened_at.map(|_| ScoreView::from(&score)),
-        recorded: desk
-            .work
-            .counting_hand_in(&desk.assignment)
-            .map(|h| ScoreView::from(&h.recorded)),
-        is_open: settings.opens <= desk.now && desk.now < settings.closes,
+        score_so_far: score_view(&desk.assignment, &desk.work, desk.now),
+        recorded,
+        results_at: results_at(&desk).filter(|_| desk.work.counting_hand_in(&desk.assignment).is_some()),
+        is_open: closed.is_none(),
+        closed_because: closed.map(|r| r.to_string()),
+        can_practise: desk.now >= terms.closes,
+        can_print: !linear && desk.work.opened_at.is_some(),
+        last_event: desk.work.last_event,
     }))
 }

@@ -3,10 +3,14 @@
 mod board;
 mod cover;
 mod hand_in;
+mod help;
+mod result;
 mod session;
+mod tools;
 mod views;
 mod week;
 mod work;
+mod workings;
 
 use actix_web::web;
 use utoipa::OpenApi;
@@ -31,10 +35,31 @@ use crate::error::{ApiError, Problem};
         board::read,
         board::save,
         board::check,
+        board::move_on,
+        board::here,
+        help::hint,
+        help::working,
+        help::fresh_numbers,
+        help::example,
+        help::example_try,
+        help::practice,
+        help::practice_check,
+        tools::calculate,
+        tools::typing_guide,
+        tools::guide_read,
+        tools::formula_sheet,
+        workings::get_workings,
+        workings::save_workings,
+        workings::add_picture,
+        workings::get_picture,
+        workings::delete_picture,
         hand_in::preview,
         hand_in::hand_in,
         hand_in::take_back,
-        hand_in::receipt
+        hand_in::receipt,
+        result::get_result,
+        result::seen,
+        result::get_scores
     ),
     components(schemas(Problem))
 )]
@@ -59,13 +84,35 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(board::read)
         .service(board::save)
         .service(board::check)
+        .service(board::move_on)
+        .service(board::here)
+        .service(help::hint)
+        .service(help::working)
+        .service(help::fresh_numbers)
+        .service(help::example)
+        .service(help::example_try)
+        .service(help::practice)
+        .service(help::practice_check)
+        .service(tools::calculate)
+        .service(tools::typing_guide)
+        .service(tools::guide_read)
+        .service(tools::formula_sheet)
+        .service(workings::get_workings)
+        .service(workings::save_workings)
+        .service(workings::add_picture)
+        .service(workings::get_picture)
+        .service(workings::delete_picture)
         .service(hand_in::preview)
         .service(hand_in::hand_in)
         .service(hand_in::take_back)
-        .service(hand_in::receipt);
+        .service(hand_in::receipt)
+        .service(result::get_result)
+        .service(result::seen)
+        .service(result::get_scores);
 }
 
-pub(crate) use work::assignment_of as assignment_for;
+pub(crate) use work::{Desk, assignment_of as assignment_for, entered, first_seeds, mark_parts, set_derived};
+pub(crate) use workings::LARGEST_PICTURE;
 
 pub(crate) async fn no_such_route() -> Result<&'static str, ApiError> {
     Err(ApiError::NotFound)

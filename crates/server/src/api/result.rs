@@ -1,0 +1,377 @@
+//! The recorded score with how it came about, question by question; and all scores.
+
+use actix_web::{HttpResponse, get, post, web};
+use coursework::{
+    CheckedPart, HandIn, QuestionScore, WhichCounts, as_handed_in, quartiles, score_visible, solution_open,
+    terms,
+};
+use serde::{Deserialize, Serialize};
+use time::OffsetDateTime;
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use super::hand_in::{HandInView, hand_in_view, results_at};
+use super::views::{
+    BlockView, ScoreView, StateView, TryPartView, given_view, prose, questions_left, recorded_view, set_name,
+    state_view,
+};
+use super::week::KindView;
+use super::work::Desk;
+use crate::Site;
+use crate::auth::SignedIn;
+use crate::error::{ApiError, Problem};
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ResultView {
+    id: Uuid,
+    title: String,
+    class_title: String,
+    kind: KindView,
+    counts: bool,
+    state: StateView,
+    /// Whether the results are out; if not, nothing but dates is given.
+    released: bool,
+    #[serde(with = "time::serde::rfc3339::option")]
+    results_at: Option<OffsetDateTime>,
+    recorded: Option<ScoreView>,
+    pass_mark: Option<u8>,
+    best_counts: bool,
+    hand_ins: Vec<HandInView>,
+    /// The number of the hand-in that counts.
+    counting: Option<u32>,
+    minutes_spent: i64,
+    tries_used: u32,
+    questions: Vec<ResultQuestion>,
+    /// Whether it can be practised now, with nothing recorded.
+    can_practise: bool,
+    can_carry_on: bool,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ResultQuestion {
+    question: usize,
+    points: f64,
+    of: u32,
+    /// How the points came about, in sentences.
+    why: Vec<String>,
+    set: Option<String>,
+    text: Vec<BlockView>,
+    parts: Vec<ResultPart>,
+    working: Option<Vec<Vec<BlockView>>>,
+    teacher_note: Option<String>,
+    /// The key was corrected after it was handed in.
+    corrected: bool,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ResultPart {
+    id: String,
+    prompt: Vec<BlockView>,
+    given: Option<TryPartView>,
+}
+
+fn points_words(points: f64, of: u32) -> String {
+    let rounded = (points * 100.0).round() / 100.0;
+    format!("{rounded} of {of} {}", if of == 1 { "point" } else { "points" })
+}
+
+/// How a question's points came about.
+fn why(score: &QuestionScore, cost: u8, checks: bool, corrected: bool) -> Vec<String> {
+    let mut words = Vec::new();
+    let points = points_words(score.points, score.of);
+    if score.by_teacher {
+        words.push(format!("Your teacher gave {points}."));
+    } else {
+        match (score.set, score.on_try) {
+            (None, _) => words.push("Nothing was checked here.".into()),
+            (Some(set), Some(n)) if checks => {
+                words.push(format!(
+                    "{points}, from try {n} on Set {}, the best of your sets.",
+                    set_name(set)
+                ));
+            }
+            (Some(_), Some(_)) => words.push(format!("{points}, from what stood here when you handed in.")),
+            (Some(_), None) => words.push(format!("{points}: nothing that was checked was right.")),
+        }
+    }
+    if score.hint_points > 0.0 {
+        let lost = (score.hint_points * 100.0).round() / 100.0;
+        words.push(format!(
+            "{lost} points were taken off for hints, {cost} % for each."
+        ));
+    }
+    if corrected {
+        words.push("The key of this question was corrected, and what you had given was marked again.".into());
+    }
+    words
+}
+
+/// The result of an assignment.
+#[utoipa::path(path = "/api/assignments/{id}/result", params(("id" = Uuid, Path)),
+    responses((status = 200, body = ResultView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[get("/assignments/{id}/result")]
+pub(crate) async fn get_result(
+    site: web::Data<Site>,
+    who: SignedIn,
+    id: web::Path<Uuid>,
+) -> Result<web::Json<ResultView>, ApiError> {
+    let desk = Desk::find(&site, *id, &who.0).await?;
+    let settings = &desk.assignment.settings;
+    let released = score_visible(&desk.assignment, &desk.work, desk.now);
+    let counting = desk.work.counting_hand_in(&desk.assignment);
+    let terms = terms(&desk.assignment, &desk.work);
+    let questions = match counting {
+        Some(hand_in) if released => result_questions(&desk, &site, hand_in).await?,
+        _ => Vec::new(),
+    };
+    let head = match desk.work_id {
+        Some(work) => store::get_head(&site.pool, work).await?,
+        None => store::WorkHead::default(),
+    };
+    Ok(web::Json(ResultView {
+        id: *id,
+        title: desk.stored.head.title.clone(),
+        class_title: desk.stored.head.class_title.clone(),
+        kind: settings.kind.into(),
+        counts: settings.counts,
+        state: state_view(&desk.assignment, &desk.work, desk.now),
+        released,
+        results_at: results_at(&desk),
+        recorded: recorded_view(&desk.assignment, &desk.work, desk.now),
+        pass_mark: settings.pass_mark,
+        best_counts: settings.which_counts == WhichCounts::Best,
+        hand_ins: desk
+            .work
+            .hand_ins
+            .iter()
+            .filter(|h| !h.taken_back)
+            .map(|h| hand_in_view(h, released))
+            .collect(),
+        counting: counting.map(|h| h.number),
+        minutes_spent: (head.active_seconds + 30) / 60,
+        tries_used: desk.work.tries_used(),
+        questions,
+        can_practise: desk.now >= terms.closes,
+        can_carry_on: coursework::may_work(&desk.assignment, &desk.work, desk.now).is_ok(),
+    }))
+}
+
+async fn result_questions(
+    desk: &Desk,
+    site: &Site,
+    hand_in: &HandIn,
+) -> Result<Vec<ResultQuestion>, ApiError> {
+    let then = as_handed_in(&desk.assignment, &desk.events, hand_in.event);
+    let settings = &desk.assignment.settings;
+    let checks = !desk.assignment.is_simultaneous();
+    let mut questions = Vec::with_capacity(hand_in.score.questions.len());
+    for (question, score) in hand_in.score.questions.iter().enumerate() {
+        let state = then.questions.get(question).ok_or(ApiError::NotFound)?;
+        let number = score.set.unwrap_or(state.sets.len().saturating_sub(1));
+        let set = state.sets.get(number).ok_or(ApiError::NotFound)?;
+        let now_set = desk
+            .work
+            .questions
+            .get(question)
+            .and_then(|q| q.sets.get(number))
+            .unwrap_or(set);
+        let item = desk.item_of(site, question, set.seed).await?;
+        let corrected = coursework::was_corrected(&desk.events, question, hand_in.event);
+        let open = solution_open(&desk.assignment, &desk.work, now_set, desk.now);
+        let part = |p: &marking::ItemPart| {
+            let last: Option<&CheckedPart> = set
+                .parts
+                .iter()
+                .find(|s| s.id == p.id)
+                .and_then(|s| s.last.as_ref());
+            ResultPart {
+                id: p.id.clone(),
+                prompt: prose(&p.prompt),
+                given: last.map(|c| given_view(c, &item, settings.show_slips)),
+            }
+        };
+        questions.push(ResultQuestion {
+            question,
+            points: score.points,
+            of: score.of,
+            why: why(score, settings.hint_cost, checks, corrected),
+            set: checks.then(|| set_name(number)),
+            text: prose(&item.text),
+            parts: item.parts.iter().map(part).collect(),
+            working: (open && !item.working.is_empty())
+                .then(|| item.working.iter().map(|s| prose(s)).collect()),
+            teacher_note: desk
+                .work
+                .by_teacher
+                .get(&question)
+                .map(|t| t.note.clone())
+                .filter(|n| !n.is_empty()),
+            corrected,
+        });
+    }
+    Ok(questions)
+}
+
+/// What was looked at.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct SeenRequest {
+    /// Everything up to this event.
+    #[serde(default)]
+    event: u32,
+    /// The teacher's note as it stands.
+    #[serde(default)]
+    note: bool,
+    #[serde(default)]
+    result: bool,
+}
+
+/// Notes what was looked at, so that Week does not list it again.
+#[utoipa::path(path = "/api/assignments/{id}/seen", params(("id" = Uuid, Path)), request_body = SeenRequest,
+    responses((status = 204), (status = 404, body = Problem)))]
+#[post("/assignments/{id}/seen")]
+pub(crate) async fn seen(
+    site: web::Data<Site>,
+    who: SignedIn,
+    id: web::Path<Uuid>,
+    body: web::Json<SeenRequest>,
+) -> Result<HttpResponse, ApiError> {
+    let desk = Desk::find(&site, *id, &who.0).await?;
+    let work = match desk.work_id {
+        Some(work) => work,
+        None => store::start_work(&site.pool, *id, who.0.id).await?,
+    };
+    let event = body.event.min(desk.work.last_event);
+    let note = desk.assignment.settings.note.as_deref().filter(|_| body.note);
+    let result = body.result && score_visible(&desk.assignment, &desk.work, desk.now);
+    store::set_seen(&site.pool, work, event, note, result).await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ScoresView {
+    classes: Vec<ClassScores>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ClassScores {
+    title: String,
+    /// Per cent of what counted and is out so far, by weight; `None` before the first.
+    so_far: Option<f64>,
+    /// Per cent of the class's grade that is out so far.
+    weight_out: f64,
+    rows: Vec<ScoreRow>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ScoreRow {
+    id: Uuid,
+    title: String,
+    kind: KindView,
+    counts: bool,
+    #[serde(with = "time::serde::rfc3339")]
+    due: OffsetDateTime,
+    state: StateView,
+    recorded: Option<ScoreView>,
+    #[serde(with = "time::serde::rfc3339::option")]
+    results_at: Option<OffsetDateTime>,
+    late: bool,
+    pass_mark: Option<u8>,
+    /// Per cent of the class's grade.
+    weight: f64,
+    hand_ins: usize,
+    receipts: Vec<u32>,
+    minutes_spent: i64,
+    tries_used: u32,
+    questions: usize,
+    questions_left: usize,
+    /// The middle half of the class, where enough have handed in: lower and upper quartile, per cent.
+    class_band: Option<(f64, f64)>,
+    corrected: bool,
+}
+
+/// All recorded scores, by class.
+#[utoipa::path(path = "/api/scores", responses((status = 200, body = ScoresView), (status = 401, body = Problem)))]
+#[get("/scores")]
+pub(crate) async fn get_scores(
+    site: web::Data<Site>,
+    who: SignedIn,
+) -> Result<web::Json<ScoresView>, ApiError> {
+    let mut classes: Vec<ClassScores> = Vec::new();
+    for head in store::assignments_of(&site.pool, who.0.id).await? {
+        let desk = match Desk::find(&site, head.id, &who.0).await {
+            Ok(desk) => desk,
+            Err(ApiError::NotFound) => continue,
+            Err(other) => return Err(other),
+        };
+        let row = score_row(&desk, &site).await?;
+        match classes.iter_mut().find(|c| c.title == head.class_title) {
+            Some(class) => class.rows.push(row),
+            None => classes.push(ClassScores {
+                title: head.class_title.clone(),
+                so_far: None,
+                weight_out: 0.0,
+                rows: vec![row],
+            }),
+        }
+    }
+    classes.sort_by(|a, b| a.title.cmp(&b.title));
+    for class in &mut classes {
+        let counting = |r: &&ScoreRow| r.counts;
+        let all: f64 = class.rows.iter().filter(counting).map(|r| r.weight).sum();
+        for row in &mut class.rows {
+            row.weight = if row.counts && all > 0.0 {
+                100.0 * row.weight / all
+            } else {
+                0.0
+            };
+        }
+        // A closed one that nothing was handed in for counts as nothing.
+        let out =
+            |r: &&ScoreRow| r.counts && (r.recorded.is_some() || r.state == StateView::ClosedNothingHandedIn);
+        class.weight_out = class.rows.iter().filter(out).map(|r| r.weight).sum();
+        let earned: f64 = class
+            .rows
+            .iter()
+            .filter(out)
+            .map(|r| r.weight * r.recorded.as_ref().map_or(0.0, |s| s.percent))
+            .sum();
+        class.so_far = (class.weight_out > 0.0).then(|| earned / class.weight_out);
+    }
+    Ok(web::Json(ScoresView { classes }))
+}
+
+async fn score_row(desk: &Desk, site: &Site) -> Result<ScoreRow, ApiError> {
+    let settings = &desk.assignment.settings;
+    let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
+    let seconds = match desk.work_id {
+        Some(work) => store::get_head(&site.pool, work).await?.active_seconds,
+        None => 0,
+    };
+    let class_band = match &recorded {
+        Some(_) => quartiles(&store::recorded_scores(&site.pool, desk.stored.head.id).await?),
+        None => None,
+    };
+    let counting = desk.work.counting_hand_in(&desk.assignment);
+    let drafts = desk.drafts(site).await?;
+    Ok(ScoreRow {
+        id: desk.stored.head.id,
+        title: desk.stored.head.title.clone(),
+        kind: settings.kind.into(),
+        counts: settings.counts,
+        due: terms(&desk.assignment, &desk.work).due,
+        state: state_view(&desk.assignment, &desk.work, desk.now),
+        corrected: recorded.is_some() && counting.is_some_and(|h| h.recorded != h.recorded_then),
+        recorded,
+        results_at: results_at(desk).filter(|_| counting.is_some()),
+        late: counting.is_some_and(|h| h.late),
+        pass_mark: settings.pass_mark,
+        weight: f64::from(settings.weight),
+        hand_ins: desk.work.standing_hand_ins().count(),
+        receipts: desk.work.standing_hand_ins().map(|h| h.number).collect(),
+        minutes_spent: (seconds + 30) / 60,
+        tries_used: desk.work.tries_used(),
+        questions: desk.assignment.items.len(),
+        questions_left: questions_left(&desk.assignment, &desk.work, &drafts, desk.now),
+        class_band,
+    })
+}
