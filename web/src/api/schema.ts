@@ -525,6 +525,13 @@ export interface components {
     schemas: {
         /** @enum {string} */
         Action: "open" | "carry_on" | "hand_in" | "look" | "result" | "practise" | "wait";
+        /** @description Lower and upper quartile, per cent. */
+        Band: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+        };
         BlockView: {
             content: components["schemas"]["InlineView"][];
             /** @enum {string} */
@@ -658,10 +665,7 @@ export interface components {
             /** Format: date-time */
             opens: string;
             /** @description Questions with tries of their own, from 1, with how many. */
-            own_tries: [
-                number,
-                number
-            ][];
+            own_tries: components["schemas"]["OwnTries"][];
             /** Format: int32 */
             pass_mark?: number | null;
             /** Format: int32 */
@@ -890,6 +894,12 @@ export interface components {
         };
         /** @enum {string} */
         OutcomeView: "right" | "partly_right" | "not_yet" | "wrong_form" | "cannot_read";
+        OwnTries: {
+            /** @description From 1. */
+            question: number;
+            /** Format: int32 */
+            tries: number;
+        };
         PartView: {
             draft?: components["schemas"]["DraftView"] | null;
             entry: components["schemas"]["EntryView"];
@@ -1141,11 +1151,7 @@ export interface components {
             notes: string;
         };
         ScoreRow: {
-            /** @description The middle half of the class, where enough have handed in: lower and upper quartile, per cent. */
-            class_band?: [
-                number,
-                number
-            ] | null;
+            class_band?: components["schemas"]["Band"] | null;
             corrected: boolean;
             counts: boolean;
             /** Format: date-time */

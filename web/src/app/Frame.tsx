@@ -1,9 +1,10 @@
-import { Menu, UnstyledButton, useMantineColorScheme } from "@mantine/core";
+import { Menu, Modal, UnstyledButton, useMantineColorScheme } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import { api } from "../api/client";
 import { meQuery } from "../features/sign-in/queries";
+import { TypingGuide } from "../shared/TypingGuide";
 import classes from "./Frame.module.css";
 
 type Props = {
@@ -30,6 +31,9 @@ export function Frame({ trail = [], saved, children, wide = false }: Props) {
           <Link to="/" activeProps={{ "aria-current": "page" }} activeOptions={{ exact: true }}>
             Week
           </Link>
+          <Link to="/scores" activeProps={{ "aria-current": "page" }}>
+            Scores
+          </Link>
         </nav>
         {trail.length > 0 && (
           <nav aria-label="Where you are" className={classes.trail}>
@@ -46,12 +50,34 @@ export function Frame({ trail = [], saved, children, wide = false }: Props) {
         )}
         <span className={classes.space} />
         {saved}
+        <HelpButton />
         {me && <PersonMenu name={me.display_name} />}
       </header>
       <main id="content" className={wide ? classes.wide : classes.page}>
         {children}
       </main>
     </div>
+  );
+}
+
+/** How to type answers, from anywhere. */
+function HelpButton() {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <UnstyledButton className={classes.help} onClick={() => setOpen(true)} aria-label="Help with typing">
+        ?
+      </UnstyledButton>
+      <Modal
+        opened={open}
+        onClose={() => setOpen(false)}
+        size="lg"
+        title="Typing guide"
+        closeButtonProps={{ "aria-label": "Close" }}
+      >
+        {open && <TypingGuide />}
+      </Modal>
+    </>
   );
 }
 

@@ -7,10 +7,14 @@ import {
   redirect,
 } from "@tanstack/react-router";
 import { Failure } from "../api/client";
+import { AllPage } from "../features/board/AllPage";
 import { BoardPage } from "../features/board/BoardPage";
 import { CoverPage } from "../features/cover/CoverPage";
 import { HandInPage } from "../features/hand-in/HandInPage";
 import { ReceiptPage } from "../features/hand-in/ReceiptPage";
+import { PracticePage } from "../features/practice/PracticePage";
+import { ResultPage } from "../features/result/ResultPage";
+import { ScoresPage } from "../features/scores/ScoresPage";
 import { meQuery } from "../features/sign-in/queries";
 import { SignInPage } from "../features/sign-in/SignInPage";
 import { WeekPage } from "../features/week/WeekPage";
@@ -57,7 +61,15 @@ const signedIn = createRoute({
   },
 });
 
-const weekRoute = createRoute({ getParentRoute: () => signedIn, path: "/", component: WeekPage });
+const weekRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/",
+  validateSearch: (search: Record<string, unknown>): { class?: string; counting?: true } => ({
+    ...(typeof search.class === "string" ? { class: search.class } : {}),
+    ...(search.counting === true ? { counting: true } : {}),
+  }),
+  component: WeekPage,
+});
 const coverRoute = createRoute({ getParentRoute: () => signedIn, path: "/work/$id", component: CoverPage });
 const boardRoute = createRoute({
   getParentRoute: () => signedIn,
@@ -75,10 +87,37 @@ const receiptRoute = createRoute({
   component: ReceiptPage,
 });
 
+const allRoute = createRoute({ getParentRoute: () => signedIn, path: "/work/$id/all", component: AllPage });
+const resultRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/work/$id/result",
+  component: ResultPage,
+});
+const practiceRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/work/$id/practice/$number",
+  validateSearch: (search: Record<string, unknown>): { round?: number } => {
+    const round = Number(search.round);
+    return Number.isInteger(round) && round > 0 ? { round } : {};
+  },
+  component: PracticePage,
+});
+const scoresRoute = createRoute({ getParentRoute: () => signedIn, path: "/scores", component: ScoresPage });
+
 export const router = createRouter({
   routeTree: rootRoute.addChildren([
     signInRoute,
-    signedIn.addChildren([weekRoute, coverRoute, boardRoute, handInRoute, receiptRoute]),
+    signedIn.addChildren([
+      weekRoute,
+      coverRoute,
+      boardRoute,
+      allRoute,
+      handInRoute,
+      receiptRoute,
+      resultRoute,
+      practiceRoute,
+      scoresRoute,
+    ]),
   ]),
   context: { queryClient },
   defaultNotFoundComponent: NotHere,

@@ -5,7 +5,8 @@ export const stateWords: Record<Schemas["StateView"], string> = {
   not_opened: "Not opened",
   under_way: "Under way",
   handed_in: "Handed in",
-  closed: "Closed",
+  with_the_teacher: "With the teacher",
+  marked: "Marked",
   closed_nothing_handed_in: "Closed, nothing handed in",
 };
 
@@ -23,4 +24,5 @@ export const stoneWords: Record<Schemas["Stone"], string> = {
   partly: "partly right",
   right: "right",
   no_tries_left: "no tries left",
+  locked: "not reached yet",
 };

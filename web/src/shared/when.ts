@@ -39,3 +39,12 @@ export function percent(value: number): string {
 export function points(value: number): string {
   return String(Math.round(value * 100) / 100);
 }
+
+/** "25 minutes", "1 hour 5 minutes" */
+export function length(seconds: number): string {
+  const minutes = Math.round(seconds / 60);
+  const many = (n: number, what: string) => `${n} ${what}${n === 1 ? "" : "s"}`;
+  const hours = Math.floor(minutes / 60);
+  if (hours === 0) return many(minutes, "minute");
+  return minutes % 60 === 0 ? many(hours, "hour") : `${many(hours, "hour")} ${many(minutes % 60, "minute")}`;
+}

@@ -170,8 +170,13 @@ pub(crate) async fn read(
         part,
         entry,
     } = body.into_inner();
-    may_see(&desk.assignment, &desk.work, question)?;
-    let item = desk.item(&site, question).await?;
+    let closed = desk.now >= terms(&desk.assignment, &desk.work).closes;
+    if !closed {
+        may_see(&desk.assignment, &desk.work, question)?;
+    }
+    // How an entry reads does not depend on the numbers; in practice after closing there may be no set.
+    let set = desk.work.questions.get(question).and_then(|q| q.current());
+    let item = desk.item_of(&site, question, set.map_or(0, |s| s.seed)).await?;
     let draft = site
         .compute(move || match item.find_part(&part).map(|p| &p.kind) {
             Some(PartKind::Entry { marker, .. }) => Some(marker.read(&entry)),

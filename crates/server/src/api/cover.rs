@@ -38,7 +38,7 @@ pub(crate) struct CoverView {
     points: u32,
     max_tries: Option<u32>,
     /// Questions with tries of their own, from 1, with how many.
-    own_tries: Vec<(usize, u32)>,
+    own_tries: Vec<OwnTries>,
     max_sets: Option<u32>,
     checked_while_working: bool,
     linear: bool,
@@ -73,6 +73,13 @@ pub(crate) struct CoverView {
     /// Whether all questions may be printed at once.
     can_print: bool,
     last_event: u32,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct OwnTries {
+    /// From 1.
+    question: usize,
+    tries: u32,
 }
 
 #[derive(Clone, Copy, Serialize, ToSchema)]
@@ -159,7 +166,10 @@ pub(crate) async fn cover(
         own_tries: settings
             .question_attempts
             .iter()
-            .map(|(q, n)| (q + 1, *n))
+            .map(|(q, n)| OwnTries {
+                question: q + 1,
+                tries: *n,
+            })
             .collect(),
         max_sets: settings.max_sets,
         checked_while_working: settings.checking == Checking::Individual,

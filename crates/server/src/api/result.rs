@@ -285,8 +285,15 @@ pub(crate) struct ScoreRow {
     questions: usize,
     questions_left: usize,
     /// The middle half of the class, where enough have handed in: lower and upper quartile, per cent.
-    class_band: Option<(f64, f64)>,
+    class_band: Option<Band>,
     corrected: bool,
+}
+
+/// Lower and upper quartile, per cent.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Band {
+    low: f64,
+    high: f64,
 }
 
 /// All recorded scores, by class.
@@ -348,7 +355,8 @@ async fn score_row(desk: &Desk, site: &Site) -> Result<ScoreRow, ApiError> {
         None => 0,
     };
     let class_band = match &recorded {
-        Some(_) => quartiles(&store::recorded_scores(&site.pool, desk.stored.head.id).await?),
+        Some(_) => quartiles(&store::recorded_scores(&site.pool, desk.stored.head.id).await?)
+            .map(|(low, high)| Band { low, high }),
         None => None,
     };
     let counting = desk.work.counting_hand_in(&desk.assignment);

@@ -1,25 +1,34 @@
-import { Skeleton } from "@mantine/core";
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Button, Skeleton } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import { useCallback, useEffect, useMemo, useState, useSyncExternalStore } from "react";
-import type { Schemas } from "../../api/client";
+import { useCallback, useEffect, useState } from "react";
+import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Trouble } from "../../shared/Trouble";
+import { meQuery } from "../sign-in/queries";
 import classes from "./BoardPage.module.css";
+import { KeptBanner } from "./components/KeptBanner";
 import { Ledge } from "./components/Ledge";
 import { Margin } from "./components/Margin";
 import { QuestionSheet } from "./components/QuestionSheet";
+import sheetClasses from "./components/QuestionSheet.module.css";
 import { SavedState } from "./components/SavedState";
 import { ShortcutList } from "./components/ShortcutList";
-import { Keeper } from "./keeper";
-import { boardQuery } from "./queries";
+import { TimeLeft } from "./components/TimeLeft";
+import { boardQuery, takeUpdate } from "./queries";
+import { useKeeper } from "./useKeeper";
 
-type Board = Schemas["BoardView"];
+type Board = Schemas["BoardView"] & { clockAhead: number };
+
+const tabs = ["help", "workings", "tries"];
 
 export function BoardPage() {
   const { id, number } = useParams({ from: "/signed-in/work/$id/question/$number" });
   const board = useQuery(boardQuery(id));
-  if (board.data) return <OpenBoard key={id} board={board.data} number={Number(number)} />;
+  const me = useQuery(meQuery());
+  if (board.data && me.data) {
+    return <OpenBoard key={id} board={board.data} number={Number(number)} person={me.data.user_name} />;
+  }
   return (
     <Frame trail={[{ label: "Board" }]}>
       {board.error ? (
@@ -35,42 +44,30 @@ export function BoardPage() {
   );
 }
 
-function useKeeper(board: Board) {
-  const queryClient = useQueryClient();
-  const keeper = useMemo(
-    () =>
-      new Keeper(board.id, (question, stone) =>
-        queryClient.setQueryData(
-          boardQuery(board.id).queryKey,
-          (old) =>
-            old && {
-              ...old,
-              questions: old.questions.map((q) => (q.question === question ? { ...q, stone } : q)),
-            },
-        ),
-      ),
-    [board.id, queryClient],
-  );
-  for (const q of board.questions) {
-    for (const part of q.parts) {
-      const empty = part.entry.type === "choice" ? [] : "";
-      keeper.load({ question: q.question, set: q.set_number, part: part.id }, part.draft, empty);
-    }
-  }
-  useSyncExternalStore(keeper.subscribe, keeper.snapshot);
+/** Tells the server once a minute that someone is here, so that time spent can be shown. */
+function usePresence(board: Board) {
   useEffect(() => {
-    window.addEventListener("pagehide", keeper.leave);
-    return () => {
-      window.removeEventListener("pagehide", keeper.leave);
-      void keeper.flush();
+    if (!board.is_open) return;
+    const tell = () => {
+      if (document.visibilityState === "visible") {
+        void api
+          .POST("/api/assignments/{id}/here", { params: { path: { id: board.id } } })
+          .catch(() => undefined);
+      }
     };
-  }, [keeper]);
-  return keeper;
+    tell();
+    const timer = window.setInterval(tell, 60_000);
+    return () => window.clearInterval(timer);
+  }, [board.id, board.is_open]);
 }
 
-function OpenBoard({ board, number }: { board: Board; number: number }) {
-  const keeper = useKeeper(board);
+type OpenProps = { board: Board; number: number; person: string };
+
+function OpenBoard({ board, number, person }: OpenProps) {
+  const keeper = useKeeper(board, person);
+  const queryClient = useQueryClient();
   const navigate = useNavigate();
+  usePresence(board);
   const [marginOpen, setMarginOpen] = useState(window.innerWidth >= 1100);
   const [tab, setTab] = useState<string | null>("help");
   const [listing, setListing] = useState(false);
@@ -94,12 +91,13 @@ function OpenBoard({ board, number }: { board: Board; number: number }) {
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
       const typing = e.target instanceof HTMLElement && e.target.matches("input, textarea, select");
+      const tabOf = e.altKey ? tabs[Number(e.key) - 1] : undefined;
       if (e.altKey && e.key === "ArrowLeft") go(number - 1);
       else if (e.altKey && e.key === "ArrowRight") go(number + 1);
       else if (e.altKey && e.key.toLowerCase() === "p") void putAside();
-      else if (e.altKey && (e.key === "1" || e.key === "2")) {
+      else if (tabOf) {
         setMarginOpen(true);
-        setTab(e.key === "1" ? "help" : "tries");
+        setTab(tabOf);
       } else if (e.key === "?" && !typing) setListing(true);
       else return;
       e.preventDefault();
@@ -107,27 +105,134 @@ function OpenBoard({ board, number }: { board: Board; number: number }) {
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
   }, [go, number, putAside]);
+  const onTimeUp = () => {
+    // What is still on its way was typed in time; then the server says how it ended.
+    void keeper
+      .flush()
+      .then(() => queryClient.invalidateQueries({ queryKey: boardQuery(board.id).queryKey }));
+  };
   if (!current) return null;
   return (
     <Frame
       wide
       trail={[{ label: board.title, to: `/work/${board.id}` }, { label: `Question ${current.question + 1}` }]}
-      saved={<SavedState standing={keeper.standing} />}
+      saved={
+        <>
+          {board.time_ends && board.is_open && (
+            <TimeLeft ends={board.time_ends} clockAhead={board.clockAhead} onEnd={onTimeUp} />
+          )}
+          <SavedState standing={keeper.standing} />
+        </>
+      }
     >
+      <KeptBanner standing={keeper.standing} />
+      {!board.is_open && <Ended board={board} />}
       <div className={classes.columns}>
         <div className={classes.main}>
-          <QuestionSheet key={current.question} board={board} question={current} keeper={keeper} />
+          {current.locked ? (
+            <Locked board={board} question={current} onGo={go} />
+          ) : (
+            <WithMoveOn board={board} question={current} onGo={go} flush={() => keeper.flush()}>
+              {(onMoveOn) => (
+                <QuestionSheet
+                  key={`${current.question}/${current.set_number}`}
+                  board={board}
+                  question={current}
+                  keeper={keeper}
+                  onMoveOn={onMoveOn}
+                />
+              )}
+            </WithMoveOn>
+          )}
         </div>
         <Margin
           open={marginOpen}
           onToggle={() => setMarginOpen((o) => !o)}
           tab={tab}
           onTab={setTab}
+          board={board}
           question={current}
+          person={person}
         />
       </div>
       <Ledge board={board} current={current.question} onGo={go} onPutAside={putAside} keeper={keeper} />
       <ShortcutList opened={listing} onClose={() => setListing(false)} />
     </Frame>
+  );
+}
+
+/** Why nothing can be added any more, and where it goes on. */
+function Ended({ board }: { board: Board }) {
+  return (
+    <p className={classes.ended} role="status" data-testid="ended">
+      {board.closed_because}{" "}
+      <Link to="/work/$id/result" params={{ id: board.id }}>
+        To the result
+      </Link>
+    </p>
+  );
+}
+
+type LockedProps = { board: Board; question: Schemas["QuestionView"]; onGo: (n: number) => void };
+
+function Locked({ board, question, onGo }: LockedProps) {
+  return (
+    <article>
+      <h1>Question {question.question + 1}</h1>
+      <p className={sheetClasses.locked}>{question.locked}</p>
+      <Button onClick={() => onGo(board.reached + 1)}>To question {board.reached + 1}</Button>
+    </article>
+  );
+}
+
+type MoveOnProps = {
+  board: Board;
+  question: Schemas["QuestionView"];
+  onGo: (n: number) => void;
+  flush: () => Promise<void>;
+  children: (onMoveOn: (() => void) | undefined) => React.ReactNode;
+};
+
+/** In linear mode: the way on to the next question, asked for once where there is no way back. */
+function WithMoveOn({ board, question, onGo, flush, children }: MoveOnProps) {
+  const queryClient = useQueryClient();
+  const [asking, setAsking] = useState(false);
+  const next = question.question + 1;
+  const move = useMutation({
+    mutationFn: async () => {
+      await flush();
+      return ask(
+        api.POST("/api/assignments/{id}/move-on", {
+          params: { path: { id: board.id } },
+          body: { to: next },
+        }),
+      );
+    },
+    onSuccess: async (update) => {
+      setAsking(false);
+      takeUpdate(queryClient, board.id, update);
+      await queryClient.invalidateQueries({ queryKey: boardQuery(board.id).queryKey });
+      onGo(next + 1);
+    },
+  });
+  const possible =
+    board.linear && board.is_open && question.question === board.reached && next < board.questions.length;
+  const start = () => (board.going_back ? move.mutate() : setAsking(true));
+  return (
+    <>
+      {children(possible ? start : undefined)}
+      {move.error && <Trouble error={move.error} />}
+      {asking && possible && (
+        <div className={sheetClasses.asking} role="alertdialog" aria-label="No way back">
+          <p>There is no going back to question {question.question + 1}. What stands there is kept.</p>
+          <Button loading={move.isPending} onClick={() => move.mutate()} ref={(button) => button?.focus()}>
+            Go on
+          </Button>
+          <Button variant="default" onClick={() => setAsking(false)}>
+            Stay here
+          </Button>
+        </div>
+      )}
+    </>
   );
 }

@@ -37,10 +37,16 @@ export class Keeper {
   standing: Standing = { kind: "kept", at: null };
   version = 0;
   private readonly assignment: string;
+  private readonly person: string;
   private readonly onStone: (question: number, stone: Schemas["Stone"]) => void;
 
-  constructor(assignment: string, onStone: (question: number, stone: Schemas["Stone"]) => void) {
+  constructor(
+    assignment: string,
+    person: string,
+    onStone: (question: number, stone: Schemas["Stone"]) => void,
+  ) {
     this.assignment = assignment;
+    this.person = person;
     this.onStone = onStone;
   }
 
@@ -59,8 +65,9 @@ export class Keeper {
     for (const listener of this.listeners) listener();
   }
 
+  /** Where this browser keeps a field: for one person, since others may sign in here. */
   private spare(key: string) {
-    return `green-slate/${this.assignment}/${key}`;
+    return `green-slate/${this.person}/${this.assignment}/${key}`;
   }
 
   /** Takes over what the server has, and what this browser still held back. */
@@ -136,6 +143,11 @@ export class Keeper {
     await Promise.all([...this.fields].filter(([, f]) => f.dirty).map(([key]) => this.save(key)));
   }
 
+  /** What stands in a field, for the places that are on the page. */
+  get unsaved() {
+    return [...this.fields.values()].filter((f) => f.dirty).length;
+  }
+
   get isKept() {
     return [...this.fields.values()].every((f) => !f.dirty);
   }
@@ -177,7 +189,14 @@ export class Keeper {
     } catch (error) {
       this.saving.delete(key);
       const failure = error instanceof Failure ? error : new Failure(null, String(error), 0);
-      if (failure.status >= 400 && failure.status < 500) {
+      if (failure.status === 401) {
+        // The session ended; once signed in again, in whatever window, this goes on.
+        this.later(key, RETRY * 2);
+        this.changed({
+          kind: "waiting",
+          words: "You are signed out. Sign in again; what you typed is kept in this browser.",
+        });
+      } else if (failure.status >= 400 && failure.status < 500) {
         this.changed({ kind: "refused", words: failure.message });
       } else {
         this.later(key, RETRY);

@@ -1,12 +1,12 @@
 import { Button, Skeleton } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { kindWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
-import { away, moment, percent, points } from "../../shared/when";
+import { away, length, moment, percent, points } from "../../shared/when";
 import { boardQuery } from "../board/queries";
 import classes from "./CoverPage.module.css";
 import { coverQuery } from "./queries";
@@ -26,6 +26,7 @@ export function CoverPage() {
 }
 
 function Sheet({ cover }: { cover: Cover }) {
+  useSeen(cover);
   return (
     <article className={classes.sheet}>
       <p className={classes.dim}>
@@ -33,7 +34,7 @@ function Sheet({ cover }: { cover: Cover }) {
       </p>
       <h1>{cover.title}</h1>
       <p className={classes.state}>
-        {stateWords[cover.state]}
+        {new Date(cover.opens) > new Date(cover.now) ? "Not open yet" : stateWords[cover.state]}
         {cover.score_so_far && <> · score so far {percent(cover.score_so_far.percent)}</>}
         {cover.recorded && <> · recorded score {percent(cover.recorded.percent)}</>}
       </p>
@@ -56,8 +57,10 @@ function Sheet({ cover }: { cover: Cover }) {
                 <Link to="/work/$id/receipt/$number" params={{ id: cover.id, number: String(h.number) }}>
                   Receipt {h.number}
                 </Link>
-                : {moment(h.at)}, {percent(h.score.percent)}
+                : {moment(h.at)}
+                {h.score ? `, ${percent(h.score.percent)}` : ""}
                 {h.late ? ", late" : ""}
+                {h.by_time ? ", when time ran out" : ""}
               </li>
             ))}
           </ul>
@@ -80,16 +83,68 @@ function lateWords(late: Cover["late"], closes: string): string {
   }
 }
 
+const many = (n: number | null | undefined, what: string) => (n == null ? "unlimited" : `${n} ${what}`);
+
+const workingWords: Record<Cover["working"], string> = {
+  when_tries_run_out: "when no tries are left on a set",
+  after_full_credit: "once a question is all right",
+  on_request: "whenever you ask; it ends the set",
+  after_due: "after the due time",
+  never: "not shown",
+};
+
+function verdictWords(c: Cover): string {
+  if (c.checked_while_working) return "As soon as you check an answer";
+  return c.results === "after_due"
+    ? `Everything is checked when you hand in; results show ${moment(c.due)}`
+    : "Everything is checked when you hand in; results show then";
+}
+
+function helpWords(c: Cover): string {
+  const help = [
+    c.hints && (c.hint_cost > 0 ? `hints (each costs ${c.hint_cost} % of what you earn after it)` : "hints"),
+    c.worked_example && "worked examples",
+    c.tools.calculator && "calculator",
+    c.tools.formula_sheet && "formula sheet",
+    c.tools.typing_guide && "typing guide",
+  ].filter(Boolean);
+  return help.length === 0 ? "None" : `${help.join(", ")}. The working: ${workingWords[c.working]}.`;
+}
+
+function orderWords(c: Cover): string {
+  if (!c.linear) return "Any order";
+  const back = c.going_back ? "you can go back" : "there is no going back";
+  return `One after the other; ${back}${c.allow_skipping ? "" : "; none may be left out"}`;
+}
+
+function timeWords(c: Cover): string {
+  if (c.time_limit_seconds == null) return "No limit. Leave and come back as often as you like.";
+  const extra = c.time_percent === 100 ? "" : ` (${c.time_percent} % of the usual time)`;
+  return `${length(c.time_limit_seconds)} from the moment you open it${extra}; the clock goes on if you leave`;
+}
+
+function triesWords(c: Cover): string {
+  if (!c.checked_while_working) return `${many(c.hand_ins_allowed, "hand-ins")} instead of tries`;
+  const own = c.own_tries.map((o) => `question ${o.question}: ${o.tries}`).join(", ");
+  const sets =
+    c.max_sets === 1
+      ? "no fresh numbers"
+      : `${c.max_sets == null ? "any number of" : c.max_sets} sets of numbers for each question`;
+  return `${many(c.max_tries, "on each set")}${own ? ` (${own})` : ""}; ${sets}. What can't be read costs none.`;
+}
+
 function facts(c: Cover): [string, ReactNode][] {
-  const many = (n: number | null | undefined, what: string) => (n == null ? "unlimited" : `${n} ${what}`);
+  const moved = c.dates_moved ? ", moved for you" : "";
   return [
     ["Opens", `${moment(c.opens)} (${away(c.now, c.opens)})`],
-    ["Due", `${moment(c.due)} (${away(c.now, c.due)})`],
+    ["Due", `${moment(c.due)} (${away(c.now, c.due)}${moved})`],
     ["Late", lateWords(c.late, c.closes)],
-    ["Time", "No limit. Leave and come back as often as you like."],
+    ["Time", timeWords(c)],
     ["Questions", `${c.questions}, worth ${c.points} points in all`],
-    ["Tries", `${many(c.max_tries, "on each question")}. What can't be read costs none.`],
-    ["Verdicts", c.checked_while_working ? "As soon as you check an answer" : "When you hand in"],
+    ["Order", orderWords(c)],
+    ["Tries", triesWords(c)],
+    ["Verdicts", verdictWords(c)],
+    ["Help", helpWords(c)],
     ["Counts", c.counts ? "Towards your grade" : "For practice only"],
     [
       "Hand-ins",
@@ -104,40 +159,92 @@ function facts(c: Cover): [string, ReactNode][] {
   ];
 }
 
+/** Tells the server that the cover sheet, its note and what happened were looked at. */
+function useSeen(cover: Cover) {
+  const queryClient = useQueryClient();
+  const { id, last_event } = cover;
+  useEffect(() => {
+    const body = { event: last_event, note: true, result: false };
+    void api
+      .POST("/api/assignments/{id}/seen", { params: { path: { id } }, body })
+      .then(() => queryClient.invalidateQueries({ queryKey: ["week"] }))
+      .catch(() => undefined);
+  }, [id, last_event, queryClient]);
+}
+
 function OpenAction({ cover }: { cover: Cover }) {
   const queryClient = useQueryClient();
   const navigate = useNavigate();
+  const [asking, setAsking] = useState(false);
   const open = useMutation({
     mutationFn: async () => {
-      if (cover.is_open) {
-        await ask(api.POST("/api/assignments/{id}/open", { params: { path: { id: cover.id } } }));
-      }
+      await ask(api.POST("/api/assignments/{id}/open", { params: { path: { id: cover.id } } }));
       const board = await queryClient.fetchQuery({ ...boardQuery(cover.id), staleTime: 0 });
-      const first = board.questions.find((q) => q.stone !== "right" && q.stone !== "no_tries_left");
+      if (board.linear && !board.going_back) return board.reached + 1;
+      const first = board.questions.find((q) => !["right", "no_tries_left", "locked"].includes(q.stone));
       return (first?.question ?? 0) + 1;
     },
     onSuccess: (number) =>
       navigate({ to: "/work/$id/question/$number", params: { id: cover.id, number: String(number) } }),
   });
-  if (!cover.is_open && cover.state !== "closed") {
-    return cover.state === "not_opened" ? (
+  const early = new Date(cover.opens) > new Date(cover.now);
+  if (early) {
+    return (
       <p className={classes.waiting}>
         It opens {moment(cover.opens)} ({away(cover.now, cover.opens)}).
       </p>
-    ) : (
-      <p className={classes.waiting}>It closed {moment(cover.closes)}. Nothing can be added any more.</p>
     );
   }
-  const word = cover.state === "not_opened" ? "Open" : cover.is_open ? "Carry on" : "Look at it";
+  const timed = cover.time_limit_seconds != null && cover.state === "not_opened";
   return (
     <div className={classes.action}>
       {open.error && <Trouble error={open.error} />}
-      <Button size="md" loading={open.isPending} onClick={() => open.mutate()}>
-        {word}
-      </Button>
-      {cover.state !== "not_opened" && cover.is_open && (
+      {!cover.is_open && cover.closed_because && <p className={classes.waiting}>{cover.closed_because}</p>}
+      {cover.results_at && !cover.recorded && (
+        <p className={classes.waiting}>The results show {moment(cover.results_at)}.</p>
+      )}
+      {timed && asking && cover.time_limit_seconds != null && (
+        <div className={classes.asking} role="alertdialog" aria-label="The clock starts now">
+          <p>
+            Your {length(cover.time_limit_seconds)} begin now and run on even if you leave. When time ends,
+            what stands complete in the fields is handed in for you, once.
+          </p>
+          <Button loading={open.isPending} onClick={() => open.mutate()} ref={(button) => button?.focus()}>
+            Open and start the clock
+          </Button>
+          <Button variant="default" onClick={() => setAsking(false)}>
+            Not now
+          </Button>
+        </div>
+      )}
+      {cover.is_open && !asking && (
+        <Button size="md" loading={open.isPending} onClick={() => (timed ? setAsking(true) : open.mutate())}>
+          {cover.state === "not_opened" ? "Open" : "Carry on"}
+        </Button>
+      )}
+      {cover.recorded && (
+        <Button
+          component={Link}
+          to={`/work/${cover.id}/result`}
+          size="md"
+          variant={cover.is_open ? "default" : "filled"}
+        >
+          See the result
+        </Button>
+      )}
+      {cover.can_practise && (
+        <Button component={Link} to={`/work/${cover.id}/practice/1`} size="md" variant="default">
+          Practise, nothing recorded
+        </Button>
+      )}
+      {cover.can_print && (
+        <Button component={Link} to={`/work/${cover.id}/all`} size="md" variant="default">
+          All on one page, paper copy
+        </Button>
+      )}
+      {cover.state !== "not_opened" && cover.is_open && cover.score_so_far && (
         <span className={classes.dim}>
-          So far {points(cover.score_so_far?.points ?? 0)} of {cover.points} points
+          So far {points(cover.score_so_far.points)} of {cover.points} points
         </span>
       )}
     </div>

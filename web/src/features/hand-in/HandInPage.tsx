@@ -38,13 +38,19 @@ export function HandInPage() {
           <h1>Hand in {data.title}?</h1>
           <Warnings id={id} preview={data} />
           <p className={classes.record}>
-            Recorded now: <strong>{percent(data.would_record.percent)}</strong> (
-            {points(data.would_record.points)} of {data.would_record.of} points)
+            {data.would_record ? (
+              <>
+                Recorded now: <strong>{percent(data.would_record.percent)}</strong> (
+                {points(data.would_record.points)} of {data.would_record.of} points)
+              </>
+            ) : (
+              <>What is entered is checked when you hand in, and its score is recorded</>
+            )}
             {data.late &&
               (data.taken_off > 0
                 ? `, with ${data.taken_off} % taken off because it is late`
                 : ", marked as late")}
-            .
+            .{data.pass_mark != null && <> The pass mark is {data.pass_mark} %.</>}
           </p>
           <After preview={data} />
           <QuestionTable id={id} preview={data} />
@@ -87,10 +93,14 @@ function Warnings({ id, preview }: { id: string; preview: Preview }) {
       ));
   const empty = list((q) => q.empty_parts);
   const unchecked = list((q) => q.unchecked_parts);
-  if (empty.length === 0 && unchecked.length === 0) return null;
+  const unreadable = list((q) => q.unreadable_parts);
+  if (empty.length + unchecked.length + unreadable.length === 0) return null;
   return (
     <div className={classes.warnings} data-testid="unanswered">
       {empty.length > 0 && <p className={classes.links}>Nothing entered yet: {empty}</p>}
+      {unreadable.length > 0 && (
+        <p className={classes.links}>Can't be read as it stands, so it would earn nothing: {unreadable}</p>
+      )}
       {unchecked.length > 0 && (
         <p className={classes.links}>Entered but not checked, so not counted: {unchecked}</p>
       )}
@@ -101,14 +111,17 @@ function Warnings({ id, preview }: { id: string; preview: Preview }) {
 function After({ preview }: { preview: Preview }) {
   const used = preview.hand_ins_used;
   const allowed = preview.hand_ins_allowed;
+  const last = allowed != null && used + 1 >= allowed;
   const again =
     allowed == null
       ? `You can work on and hand in again until ${moment(preview.closes)}`
-      : `This is hand-in ${used + 1} of ${allowed}; it stays open until ${moment(preview.closes)}`;
+      : `This is hand-in ${used + 1} of ${allowed}${last ? ", the last one" : `; you can hand in again until ${moment(preview.closes)}`}`;
   return (
     <>
       <p>
-        {again}. The {preview.best_counts ? "best" : "last"} one counts, and the result shows at once.
+        {again}. The {preview.best_counts ? "best" : "last"} one counts, and the result shows{" "}
+        {preview.results_at ? moment(preview.results_at) : "at once"}.{" "}
+        {preview.can_take_back ? "You can take it back until then." : "It can't be taken back."}
         {preview.recorded && <> Recorded before: {percent(preview.recorded.percent)}.</>}
       </p>
       {preview.forecast && (
@@ -128,7 +141,7 @@ function QuestionTable({ id, preview }: { id: string; preview: Preview }) {
         <tr>
           <th>Question</th>
           <th>State</th>
-          <th>Score so far</th>
+          {preview.checks && <th>Score so far</th>}
         </tr>
       </thead>
       <tbody>
@@ -141,12 +154,15 @@ function QuestionTable({ id, preview }: { id: string; preview: Preview }) {
             </td>
             <td>
               <span className={classes.stone}>
-                <Stone stone={q.stone} /> {stoneWords[q.stone]}
+                <Stone stone={q.stone} />{" "}
+                {!preview.checks && q.stone === "typed" ? "answered" : stoneWords[q.stone]}
               </span>
             </td>
-            <td>
-              {points(q.points)} of {q.of}
-            </td>
+            {preview.checks && (
+              <td>
+                {points(q.points ?? 0)} of {q.of}
+              </td>
+            )}
           </tr>
         ))}
       </tbody>

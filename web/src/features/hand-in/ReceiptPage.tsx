@@ -35,14 +35,28 @@ export function ReceiptPage() {
           <h1>{data.taken_back ? "Taken back" : "Handed in"}</h1>
           <p className={classes.record}>
             {data.title}, {moment(data.hand_in.at)}
-            {data.hand_in.late ? ", late" : ""}: <strong>{percent(data.hand_in.score.percent)}</strong> (
-            {points(data.hand_in.score.points)} of {data.hand_in.score.of} points)
+            {data.hand_in.late ? ", late" : ""}
+            {data.hand_in.by_time ? ", when time ran out" : ""}
+            {data.hand_in.score && (
+              <>
+                : <strong>{percent(data.hand_in.score.percent)}</strong> ({points(data.hand_in.score.points)}{" "}
+                of {data.hand_in.score.of} points)
+              </>
+            )}
           </p>
+          {!data.hand_in.score && data.results_at && (
+            <p>
+              Results show {moment(data.results_at)}. You will find them here, and Week will say when they are
+              out.
+            </p>
+          )}
           {data.recorded && (
             <p>
               Your recorded score is {percent(data.recorded.percent)}; the{" "}
               {data.best_counts ? "best" : "last"} hand-in counts.{" "}
-              {data.can_carry_on && `You can work on until ${moment(data.closes)}.`}
+              {data.can_carry_on &&
+                data.hand_ins_left !== 0 &&
+                `You can work on and hand in again until ${moment(data.closes)}.`}
             </p>
           )}
           {takeBack.error && <Trouble error={takeBack.error} />}
@@ -50,6 +64,11 @@ export function ReceiptPage() {
             <Button component={Link} to="/">
               To Week
             </Button>
+            {data.hand_in.score && !data.taken_back && (
+              <Button component={Link} to={`/work/${id}/result`} variant="default">
+                See the result
+              </Button>
+            )}
             {data.can_take_back && !data.taken_back && (
               <Button variant="default" loading={takeBack.isPending} onClick={() => takeBack.mutate()}>
                 Take back

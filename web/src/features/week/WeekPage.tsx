@@ -1,56 +1,141 @@
-import { Button, Skeleton } from "@mantine/core";
+import { Button, SegmentedControl, Skeleton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { Link } from "@tanstack/react-router";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
+import type { Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
+import { LatePill } from "../../shared/LatePill";
 import { kindWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
-import { away, moment, percent } from "../../shared/when";
+import { away, clock, length, moment, percent } from "../../shared/when";
 import { type Entry, leftInWords, spine } from "./model";
+import { Notices } from "./Notices";
 import { weekQuery } from "./queries";
 import classes from "./WeekPage.module.css";
 
-const actionWords = { open: "Open", carry_on: "Carry on", hand_in: "Hand in", look: "Look at it" } as const;
+const actionWords: Record<Schemas["Action"], string> = {
+  open: "Open",
+  carry_on: "Carry on",
+  hand_in: "Hand in",
+  look: "Look at it",
+  result: "See the result",
+  practise: "Practise",
+  wait: "Cover sheet",
+};
 
 export function WeekPage() {
   const week = useQuery(weekQuery());
   return (
     <Frame>
-      <h1>Week</h1>
+      <div className={classes.top}>
+        <h1>Week</h1>
+        {week.data && <p data-testid="to-do">{toDoWords(week.data.to_do)}</p>}
+      </div>
       {week.error && <Trouble error={week.error} />}
       {week.isPending && <Skeleton height={320} mt={20} aria-label="Loading your week" />}
-      {week.data && (
-        <div className={classes.columns}>
-          <Spine now={week.data.now} entries={week.data.assignments} next={week.data.next?.assignment} />
-          <aside className={classes.side} aria-label="Next">
-            <h2>Next</h2>
-            {week.data.next ? (
-              <>
-                <p>
-                  <strong>{week.data.next.title}</strong>
-                </p>
-                <p>{week.data.next.why}</p>
-                <Link to="/work/$id" params={{ id: week.data.next.assignment }}>
-                  To its cover sheet
-                </Link>
-              </>
-            ) : (
-              <p>Nothing is waiting. What your teachers set next will stand here.</p>
-            )}
-          </aside>
-        </div>
-      )}
+      {week.data && <Loaded week={week.data} />}
     </Frame>
   );
 }
 
-type SpineProps = { now: string; entries: Entry[]; next: string | undefined };
+function toDoWords(count: number): string {
+  if (count === 0) return "Nothing needs doing now.";
+  return count === 1 ? "One thing needs doing." : `${count} things need doing.`;
+}
 
-function Spine({ now, entries, next }: SpineProps) {
+function Loaded({ week }: { week: Schemas["WeekView"] }) {
+  const search = useSearch({ from: "/signed-in/" });
+  const shown = week.assignments.filter(
+    (a) => (!search.class || a.class_title === search.class) && (!search.counting || a.counts),
+  );
+  return (
+    <>
+      <Filters classes={[...new Set(week.assignments.map((a) => a.class_title))].sort()} />
+      <div className={classes.columns}>
+        <Spine
+          now={week.now}
+          entries={shown}
+          next={week.next?.assignment}
+          hasMore={week.assignments.length > shown.length}
+        />
+        <div className={classes.right}>
+          <Next next={week.next} />
+          <Notices now={week.now} notices={week.notices} />
+        </div>
+      </div>
+    </>
+  );
+}
+
+function Filters({ classes: titles }: { classes: string[] }) {
+  const search = useSearch({ from: "/signed-in/" });
+  const navigate = useNavigate();
+  return (
+    <fieldset className={classes.filters}>
+      <legend className="only-spoken">What is shown</legend>
+      <SegmentedControl
+        aria-label="Class"
+        size="sm"
+        className={classes.classFilter}
+        value={search.class ?? ""}
+        onChange={(title) =>
+          navigate({ to: "/", search: { ...search, class: title || undefined }, replace: true })
+        }
+        data={[{ value: "", label: "All classes" }, ...titles.map((t) => ({ value: t, label: t }))]}
+      />
+      <SegmentedControl
+        aria-label="What counts"
+        size="sm"
+        value={search.counting ? "counting" : ""}
+        onChange={(value) =>
+          navigate({ to: "/", search: { ...search, counting: value ? true : undefined }, replace: true })
+        }
+        data={[
+          { value: "", label: "Everything" },
+          { value: "counting", label: "What counts" },
+        ]}
+      />
+    </fieldset>
+  );
+}
+
+function Next({ next }: { next: Schemas["WeekView"]["next"] }) {
+  return (
+    <aside className={classes.side} aria-label="Next">
+      <h2>Next</h2>
+      {next ? (
+        <>
+          <p>
+            <strong>{next.title}</strong> <span className={classes.dim}>{next.class_title}</span>
+          </p>
+          <p>{next.why}</p>
+          <Button
+            component={Link}
+            to={next.action === "hand_in" ? `/work/${next.assignment}/hand-in` : `/work/${next.assignment}`}
+            fullWidth
+            mt={8}
+          >
+            {actionWords[next.action]}
+          </Button>
+        </>
+      ) : (
+        <p>Nothing is waiting. What your teachers set next will stand here.</p>
+      )}
+    </aside>
+  );
+}
+
+type SpineProps = { now: string; entries: Entry[]; next: string | undefined; hasMore: boolean };
+
+function Spine({ now, entries, next, hasMore }: SpineProps) {
   const { days, finished } = spine(now, entries);
   return (
     <div>
       {days.length === 0 && (
-        <p>No work is set at the moment. It will appear here beside the day it is due.</p>
+        <p>
+          {hasMore
+            ? "Nothing of this kind is open. Choose “All classes” and “Everything” to see the rest."
+            : "No work is set at the moment. It will appear here beside the day it is due."}
+        </p>
       )}
       {days.map((day) => (
         <section key={day.name} className={classes.day}>
@@ -74,11 +159,57 @@ function Spine({ now, entries, next }: SpineProps) {
   );
 }
 
-function Slab({ now, entry, isNext }: { now: string; entry: Entry; isNext: boolean }) {
+function addressOf(entry: Entry): string {
+  if (entry.action === "hand_in") return `/work/${entry.id}/hand-in`;
+  if (entry.action === "result") return `/work/${entry.id}/result`;
+  return `/work/${entry.id}`;
+}
+
+/** When it is due and what late means, or when it was handed in. */
+function Dates({ now, entry }: { now: string; entry: Entry }) {
   const soon = new Date(entry.due).getTime() - new Date(now).getTime() < 48 * 3_600_000;
   const open = entry.state === "not_opened" || entry.state === "under_way";
+  const overdue = open && new Date(entry.due) < new Date(now);
+  if (new Date(entry.opens) > new Date(now)) {
+    return (
+      <>
+        Opens {moment(entry.opens)} ({away(now, entry.opens)}); due {moment(entry.due)}
+      </>
+    );
+  }
+  if (!open && entry.handed_in_at) {
+    return (
+      <>
+        Handed in {moment(entry.handed_in_at)} {entry.handed_in_late && <LatePill />}
+        {entry.state === "handed_in" && <>; due {moment(entry.due)}</>}
+      </>
+    );
+  }
   return (
-    <article className={classes.slab} data-state={entry.state}>
+    <>
+      <span className={open && soon && !overdue ? classes.soon : undefined}>
+        {overdue ? "Was due" : "Due"} {moment(entry.due)} ({away(now, entry.due)})
+      </span>
+      {entry.due_moved && " · moved for you"}
+      {overdue && (
+        <>
+          {" "}
+          <LatePill>
+            {entry.late.rule === "percent_off"
+              ? `Late: ${entry.late.percent} % off until ${moment(entry.closes)}`
+              : `Late: open until ${moment(entry.closes)}`}
+          </LatePill>
+        </>
+      )}
+    </>
+  );
+}
+
+function Slab({ now, entry, isNext }: { now: string; entry: Entry; isNext: boolean }) {
+  const open = entry.state === "not_opened" || entry.state === "under_way";
+  const early = new Date(entry.opens) > new Date(now);
+  return (
+    <article className={classes.slab} data-state={entry.state} data-next={isNext}>
       <div>
         <h3>
           <Link to="/work/$id" params={{ id: entry.id }}>
@@ -88,36 +219,45 @@ function Slab({ now, entry, isNext }: { now: string; entry: Entry; isNext: boole
         <p className={classes.dim}>
           {entry.class_title} · {kindWords[entry.kind]}
           {entry.counts ? "" : " · for practice only"}
+          {entry.time_limit != null && ` · ${length(entry.time_limit * 60)}`}
         </p>
         <p>
-          <span className={open && soon ? classes.soon : undefined}>
-            Due {moment(entry.due)} ({away(now, entry.due)})
-          </span>
+          <Dates now={now} entry={entry} />
         </p>
       </div>
-      <div className={classes.standing}>
-        <p className={classes.state}>{stateWords[entry.state]}</p>
+      <div>
+        <p className={classes.state}>{early ? "Not open yet" : stateWords[entry.state]}</p>
         {open && <p>{leftInWords(entry)}</p>}
-        {entry.recorded ? (
-          <p>
-            Recorded score <strong>{percent(entry.recorded.percent)}</strong>
-          </p>
-        ) : (
-          entry.score_so_far && (
-            <p>
-              Score so far <strong>{percent(entry.score_so_far.percent)}</strong>
-            </p>
-          )
+        {open && entry.time_ends && new Date(entry.time_ends) > new Date(now) && (
+          <p className={classes.soon}>Time ends {clock(entry.time_ends)}</p>
         )}
+        <Score entry={entry} />
       </div>
       <Button
         component={Link}
-        to={entry.action === "hand_in" ? `/work/${entry.id}/hand-in` : `/work/${entry.id}`}
+        to={addressOf(entry)}
         variant={isNext ? "filled" : "default"}
         aria-label={`${actionWords[entry.action]}: ${entry.title}`}
       >
         {actionWords[entry.action]}
       </Button>
     </article>
+  );
+}
+
+function Score({ entry }: { entry: Entry }) {
+  if (entry.recorded) {
+    return (
+      <p>
+        Recorded score <strong>{percent(entry.recorded.percent)}</strong>
+      </p>
+    );
+  }
+  if (entry.results_at) return <p>Results {moment(entry.results_at)}</p>;
+  if (!entry.score_so_far) return null;
+  return (
+    <p>
+      Score so far <strong>{percent(entry.score_so_far.percent)}</strong>
+    </p>
   );
 }

@@ -17,9 +17,9 @@ function place(now: string, entry: Entry): string {
   return days < 14 - weekday ? "Next week" : "Later";
 }
 
-const isDone = (entry: Entry) => entry.state === "handed_in" || entry.state.startsWith("closed");
+const isDone = (entry: Entry) => entry.state !== "not_opened" && entry.state !== "under_way";
 
-/** What is open, by day; and what is finished. */
+/** What is open, by day; and what is finished, the latest first. */
 export function spine(now: string, entries: Entry[]): { days: Day[]; finished: Entry[] } {
   const days: Day[] = [];
   for (const entry of entries.filter((e) => !isDone(e))) {
@@ -28,7 +28,7 @@ export function spine(now: string, entries: Entry[]): { days: Day[]; finished: E
     if (day) day.entries.push(entry);
     else days.push({ name, entries: [entry] });
   }
-  return { days, finished: entries.filter(isDone) };
+  return { days, finished: entries.filter(isDone).reverse() };
 }
 
 export function leftInWords(entry: Entry): string {

@@ -1,6 +1,7 @@
 import { TextInput, UnstyledButton } from "@mantine/core";
 import { useRef, useState } from "react";
 import type { Schemas } from "../../../api/client";
+import { fieldInUse } from "../focus";
 import classes from "./EntryField.module.css";
 import { ReadsAs } from "./ReadsAs";
 
@@ -10,6 +11,8 @@ type Props = {
   assignment: string;
   question: number;
   part: string;
+  /** The field's name on the page, where it is not the part's. */
+  name?: string;
   entry: Typed;
   value: string;
   disabled: boolean;
@@ -18,17 +21,19 @@ type Props = {
 };
 
 /** A field for a typed answer, with its keys and how it reads. */
-export function EntryField({ assignment, question, part, entry, value, disabled, invalid, onChange }: Props) {
+export function EntryField(props: Props) {
+  const { assignment, question, part, name = part, entry, value, disabled, invalid, onChange } = props;
   const input = useRef<HTMLInputElement>(null);
   const [focused, setFocused] = useState(false);
-  const readsId = `reads-${question}-${part}`;
-  const press = (key: Schemas["KeyView"]) => {
+  const readsId = `reads-${question}-${name}`;
+  const type = (text: string, back = 0) => {
     const field = input.current;
     if (!field) return;
-    const start = field.selectionStart ?? value.length;
-    const end = field.selectionEnd ?? value.length;
-    onChange(value.slice(0, start) + key.types + value.slice(end));
-    const cursor = start + key.types.length - key.back;
+    const now = field.value;
+    const start = field.selectionStart ?? now.length;
+    const end = field.selectionEnd ?? now.length;
+    onChange(now.slice(0, start) + text + now.slice(end));
+    const cursor = start + text.length - back;
     requestAnimationFrame(() => {
       field.focus();
       field.setSelectionRange(cursor, cursor);
@@ -37,7 +42,10 @@ export function EntryField({ assignment, question, part, entry, value, disabled,
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: only watches where the focus is
     <div
-      onFocus={() => setFocused(true)}
+      onFocus={() => {
+        setFocused(true);
+        fieldInUse(type);
+      }}
       onBlur={(e) => setFocused(e.currentTarget.contains(e.relatedTarget as Node | null))}
     >
       <div className={classes.line}>
@@ -54,7 +62,7 @@ export function EntryField({ assignment, question, part, entry, value, disabled,
           autoCapitalize="none"
           autoCorrect="off"
           spellCheck={false}
-          data-part={part}
+          data-part={name}
           aria-describedby={readsId}
           maxLength={2100}
         />
@@ -69,7 +77,7 @@ export function EntryField({ assignment, question, part, entry, value, disabled,
               aria-label={key.says}
               tabIndex={focused ? 0 : -1}
               onMouseDown={(e) => e.preventDefault()}
-              onClick={() => press(key)}
+              onClick={() => type(key.types, key.back)}
             >
               {key.shows}
             </UnstyledButton>
@@ -77,7 +85,14 @@ export function EntryField({ assignment, question, part, entry, value, disabled,
         </div>
       )}
       {!disabled && (
-        <ReadsAs assignment={assignment} question={question} part={part} entry={value} id={readsId} />
+        <ReadsAs
+          assignment={assignment}
+          question={question}
+          part={part}
+          name={name}
+          entry={value}
+          id={readsId}
+        />
       )}
     </div>
   );

@@ -18,6 +18,11 @@ type Props = {
   keeper: Keeper;
 };
 
+function words(board: Schemas["BoardView"], q: Schemas["QuestionView"]): string {
+  if (q.locked && q.stone !== "locked") return "left behind";
+  return q.stone === "typed" && !board.verdicts ? "answered" : stoneWords[q.stone];
+}
+
 /** The wooden ledge: one stone a question, the score, and the two ways out. */
 export function Ledge({ board, current, onGo, onPutAside, keeper }: Props) {
   const navigate = useNavigate();
@@ -36,7 +41,7 @@ export function Ledge({ board, current, onGo, onPutAside, keeper }: Props) {
         <UnstyledButton
           className={classes.step}
           aria-label="Question before"
-          disabled={current === 0}
+          disabled={current === 0 || board.questions[current - 1]?.locked != null}
           onClick={() => onGo(current)}
         >
           ‹
@@ -45,7 +50,7 @@ export function Ledge({ board, current, onGo, onPutAside, keeper }: Props) {
           {board.questions.map((q) => (
             <li key={q.question} className={q.question % 10 === 9 ? classes.ten : undefined}>
               <Tooltip
-                label={`Question ${q.question + 1}: ${stoneWords[q.stone]}`}
+                label={`Question ${q.question + 1}: ${words(board, q)}`}
                 events={{ hover: true, focus: true, touch: false }}
               >
                 <UnstyledButton
@@ -53,7 +58,8 @@ export function Ledge({ board, current, onGo, onPutAside, keeper }: Props) {
                   className={classes.stone}
                   data-stone={q.stone}
                   aria-current={q.question === current ? "step" : undefined}
-                  aria-label={`Question ${q.question + 1}: ${stoneWords[q.stone]}`}
+                  aria-label={`Question ${q.question + 1}: ${words(board, q)}`}
+                  disabled={q.locked != null}
                   onClick={() => onGo(q.question + 1)}
                 >
                   <Stone stone={q.stone} />
@@ -66,19 +72,28 @@ export function Ledge({ board, current, onGo, onPutAside, keeper }: Props) {
         <UnstyledButton
           className={classes.step}
           aria-label="Next question"
-          disabled={current === board.questions.length - 1}
+          disabled={current === board.questions.length - 1 || board.questions[current + 1]?.locked != null}
           onClick={() => onGo(current + 2)}
         >
           ›
         </UnstyledButton>
       </nav>
       <span className={classes.score} data-testid="score-so-far">
-        Score so far <strong>{percent(board.score.percent)}</strong>
+        {board.score ? (
+          <>
+            Score so far <strong>{percent(board.score.percent)}</strong>
+          </>
+        ) : (
+          <>
+            <strong>{board.questions.filter((q) => q.stone === "typed").length}</strong> of{" "}
+            {board.questions.length} answered
+          </>
+        )}
       </span>
       <Button variant="outline" color="gray.3" onClick={onPutAside}>
         Put aside
       </Button>
-      <Button variant="outline" color="gray.3" onClick={handIn}>
+      <Button variant="outline" color="gray.3" onClick={handIn} disabled={!board.is_open}>
         Hand in
       </Button>
     </footer>

@@ -22,7 +22,7 @@ type Props = {
 export function PartSheet({ board, question, part, keeper, place, closed, fresh }: Props) {
   const field = keeper.field(place);
   const value = field?.response;
-  const disabled = closed || part.right;
+  const disabled = closed || part.right || part.out;
   const several = question.parts.length > 1;
   const verdict = part.verdict;
   const same = verdict && JSON.stringify(verdict.response) === JSON.stringify(value);
@@ -52,6 +52,14 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
           />
         )}
         {field?.elsewhere && <Elsewhere keeper={keeper} place={place} theirs={field.elsewhere.response} />}
+        {part.out && !part.right && (
+          <p className={classes.out}>No tries are left at this part on this set.</p>
+        )}
+        {part.tries_left != null && !part.out && !part.right && (
+          <p className={classes.out}>
+            {part.tries_left === 1 ? "One try" : `${part.tries_left} tries`} at this part on this set.
+          </p>
+        )}
         {verdict && <Verdict verdict={verdict} showEntry={!same || part.right} />}
       </div>
     </section>

@@ -4,31 +4,35 @@ import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { api, ask, type Schemas } from "../../../api/client";
 import { Prose } from "../../../shared/Prose";
 import { Trouble } from "../../../shared/Trouble";
+import { verdictWords } from "../../../shared/VerdictMark";
 import { points } from "../../../shared/when";
 import type { Given, Keeper } from "../keeper";
-import { boardQuery } from "../queries";
+import { takeUpdate } from "../queries";
+import { AfterSet } from "./AfterSet";
 import { PartSheet } from "./PartSheet";
 import classes from "./QuestionSheet.module.css";
 import { Strokes } from "./Strokes";
-import { verdictWords } from "./Verdict";
 
+type Board = Schemas["BoardView"];
 type Question = Schemas["QuestionView"];
-type Props = { board: Schemas["BoardView"]; question: Question; keeper: Keeper };
+type Props = {
+  board: Board;
+  question: Question;
+  keeper: Keeper;
+  /** In linear mode: goes on to the next question. */
+  onMoveOn?: (() => void) | undefined;
+};
 
 const isEmpty = (given: Given | undefined) =>
   given === undefined || (typeof given === "string" ? given.trim() === "" : given.length === 0);
 
-function useCheck(
-  board: Schemas["BoardView"],
-  question: Question,
-  given: (part: string) => Given | undefined,
-) {
+function useCheck(board: Board, question: Question, given: (part: string) => Given | undefined) {
   const queryClient = useQueryClient();
   const [spoken, setSpoken] = useState("");
   const check = useMutation({
     mutationFn: () => {
       const parts = question.parts
-        .filter((p) => !p.right)
+        .filter((p) => !p.right && !p.out)
         .flatMap((p) => {
           const response = given(p.id);
           return response === undefined ? [] : [{ id: p.id, response }];
@@ -41,15 +45,7 @@ function useCheck(
       );
     },
     onSuccess: (answer) => {
-      queryClient.setQueryData(
-        boardQuery(board.id).queryKey,
-        (old) =>
-          old && {
-            ...old,
-            score: answer.score,
-            questions: old.questions.map((q) => (q.question === question.question ? answer.question : q)),
-          },
-      );
+      takeUpdate(queryClient, board.id, answer);
       const several = answer.question.parts.length > 1;
       const verdicts = answer.question.parts.flatMap((p) =>
         p.verdict
@@ -65,22 +61,21 @@ function useCheck(
 }
 
 /** One question with its parts, Check, and what came of it. */
-export function QuestionSheet({ board, question, keeper }: Props) {
+export function QuestionSheet({ board, question, keeper, onMoveOn }: Props) {
   const sheet = useRef<HTMLElement>(null);
   const place = (part: string) => ({ question: question.question, set: question.set_number, part });
   const given = (part: string) => keeper.field(place(part))?.response;
   const { check, spoken } = useCheck(board, question, given);
   const [asking, setAsking] = useState(false);
-  const open = question.parts.filter((p) => !p.right);
+  const open = question.parts.filter((p) => !p.right && !p.out);
   const empty = open.filter((p) => isEmpty(given(p.id)));
-  const finished = open.length === 0;
-  const outOfTries = question.tries_left === 0 && !finished;
   const [lastTry, setLastTry] = useState<number | null>(null);
+  const tries = question.sets.at(-1)?.tries.length ?? 0;
   useEffect(() => {
     if (!check.data) return;
     const first = check.data.question.parts.find((p) => !p.right);
     if (first) sheet.current?.querySelector<HTMLElement>(`input[data-part="${first.id}"]`)?.focus();
-    setLastTry(check.data.question.tries.length);
+    setLastTry(check.data.question.sets.at(-1)?.tries.length ?? 0);
   }, [check.data]);
   const run = () => {
     setAsking(false);
@@ -90,67 +85,104 @@ export function QuestionSheet({ board, question, keeper }: Props) {
     if (empty.length > 0 && empty.length < open.length) setAsking(true);
     else run();
   };
+  const canCheck = board.checks && board.is_open && !question.set_over;
   const onKey = (e: KeyboardEvent) => {
-    if (e.key === "Enter" && (e.ctrlKey || e.metaKey) && !finished && !outOfTries && board.is_open) {
+    if (e.key === "Enter" && (e.ctrlKey || e.metaKey) && canCheck) {
       e.preventDefault();
       onCheck();
     }
   };
+  const heading = `question-head-${question.question}`;
+  const manySets = question.sets_left !== 0 || question.set_number > 0;
   return (
-    <article ref={sheet} className={classes.sheet} onKeyDown={onKey} aria-labelledby="question-head">
+    <article ref={sheet} className={classes.sheet} onKeyDown={onKey} aria-labelledby={heading}>
       <header className={classes.head}>
-        <h1 id="question-head">Question {question.question + 1}</h1>
+        <h1 id={heading}>Question {question.question + 1}</h1>
         <span>
-          {points(question.points_so_far)} of {question.points} {question.points === 1 ? "point" : "points"}
+          {question.points_so_far != null && `${points(question.points_so_far)} of `}
+          {question.points} {question.points === 1 ? "point" : "points"}
         </span>
-        <span>Set {question.set}</span>
+        {board.checks && manySets && <span>Set {question.set}</span>}
       </header>
       <Prose blocks={question.text} />
       {question.parts.map((part) => (
         <PartSheet
-          key={part.id}
+          key={`${question.set_number}/${part.id}`}
           board={board}
           question={question}
           part={part}
           keeper={keeper}
           place={place(part.id)}
-          closed={!board.is_open || outOfTries}
-          fresh={lastTry === question.tries.length}
+          closed={!board.is_open || question.set_over}
+          fresh={lastTry === tries}
         />
       ))}
       {check.error && <Trouble error={check.error} />}
-      {asking && (
-        <div className={classes.asking} role="alertdialog" aria-label="Some parts are empty">
-          <p>
-            {empty.length === 1 ? "Part" : "Parts"} {empty.map((p) => `(${p.id})`).join(", ")}{" "}
-            {empty.length === 1 ? "is" : "are"} still empty. A check uses a try for what is entered.
-          </p>
-          <Button size="sm" onClick={run} data-autofocus ref={(button) => button?.focus()}>
-            Check the rest
-          </Button>
-          <Button size="sm" variant="default" onClick={() => setAsking(false)}>
-            Go on working
-          </Button>
-        </div>
-      )}
+      {asking && <Asking empty={empty.map((p) => p.id)} onCheck={run} onWork={() => setAsking(false)} />}
       <div className={classes.action}>
-        {!finished && board.is_open && !outOfTries && (
+        {canCheck && (
           <Button onClick={onCheck} loading={check.isPending} title="Ctrl + Enter">
             Check
           </Button>
         )}
-        {finished ? (
-          <span>Every part of this question is right.</span>
-        ) : (
-          <Strokes left={question.tries_left} max={question.max_tries} set={question.set} />
-        )}
-        {check.data && !check.data.used_a_try && !check.isPending && !check.error && !finished && (
+        <Counts board={board} question={question} />
+        {check.data && !check.data.used_a_try && !check.isPending && !check.error && !question.set_over && (
           <span>That cost no try.</span>
         )}
+        {onMoveOn && (
+          <Button variant={board.checks ? "default" : "filled"} onClick={onMoveOn}>
+            Go on to question {question.question + 2}
+          </Button>
+        )}
       </div>
+      <AfterSet board={board} question={question} />
       <p className="only-spoken" aria-live="assertive">
         {spoken}
       </p>
     </article>
+  );
+}
+
+type AskingProps = { empty: string[]; onCheck: () => void; onWork: () => void };
+
+function Asking({ empty, onCheck, onWork }: AskingProps) {
+  const one = empty.length === 1;
+  return (
+    <div className={classes.asking} role="alertdialog" aria-label="Some parts are empty">
+      <p>
+        {one ? "Part" : "Parts"} {empty.map((id) => `(${id})`).join(", ")} {one ? "is" : "are"} still empty. A
+        check uses a try for what is entered.
+      </p>
+      <Button size="sm" onClick={onCheck} data-autofocus ref={(button) => button?.focus()}>
+        Check the rest
+      </Button>
+      <Button size="sm" variant="default" onClick={onWork}>
+        Go on working
+      </Button>
+    </div>
+  );
+}
+
+/** Both counts, always: tries on this set, and sets of fresh numbers. */
+function Counts({ board, question }: { board: Board; question: Question }) {
+  if (!board.checks) {
+    return board.is_open ? <span>Checked when you hand in. You can change it until then.</span> : null;
+  }
+  const left = question.sets_left;
+  const sets =
+    left == null
+      ? "any number of fresh sets"
+      : left === 1
+        ? "1 more set of numbers"
+        : `${left} more sets of numbers`;
+  return (
+    <>
+      {question.all_right ? (
+        <span>Every part of this question is right.</span>
+      ) : (
+        <Strokes left={question.tries_left} max={question.max_tries} set={question.set} />
+      )}
+      <span data-testid="sets-left">{sets}</span>
+    </>
   );
 }

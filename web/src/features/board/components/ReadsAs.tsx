@@ -4,10 +4,17 @@ import { Maths } from "../../../shared/Maths";
 import { readQuery } from "../queries";
 import classes from "./ReadsAs.module.css";
 
-type Props = { assignment: string; question: number; part: string; entry: string; id: string };
+type Props = {
+  assignment: string;
+  question: number;
+  part: string;
+  name: string;
+  entry: string;
+  id: string;
+};
 
 /** How the entry was understood, while it is typed. It never blocks typing. */
-export function ReadsAs({ assignment, question, part, entry, id }: Props) {
+export function ReadsAs({ assignment, question, part, name, entry, id }: Props) {
   const [settled, setSettled] = useState(entry);
   useEffect(() => {
     const timer = window.setTimeout(() => setSettled(entry), 70);
@@ -21,7 +28,7 @@ export function ReadsAs({ assignment, question, part, entry, id }: Props) {
   });
   const read = blank ? undefined : reading.data;
   return (
-    <div className={classes.reads} id={id} aria-live="polite" data-testid={`reads-as-${part}`}>
+    <div className={classes.reads} id={id} aria-live="polite" data-testid={`reads-as-${name}`}>
       <span className={classes.label}>Reads as</span>
       {!read && (
         <span className={classes.dim}>{reading.isError && !blank ? "no answer from the server" : "…"}</span>

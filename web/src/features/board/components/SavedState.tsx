@@ -11,7 +11,9 @@ export function SavedState({ standing }: { standing: Standing }) {
         : "Saved"
       : standing.kind === "keeping"
         ? "Saving…"
-        : "Not saved yet";
+        : standing.kind === "waiting"
+          ? "Not saved yet"
+          : "Not taken";
   return (
     <span
       className={classes.saved}

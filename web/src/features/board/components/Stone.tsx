@@ -16,6 +16,9 @@ export function Stone({ stone }: Props) {
         strokeWidth="2"
         strokeLinejoin="round"
       />
+      {stone === "locked" && (
+        <path d="M10 15 h12" stroke="currentColor" strokeWidth="2" strokeDasharray="2 3" />
+      )}
       {stone === "partly" && <path d="M4 15 L27 14 L28 24 L3 26 Z" fill="currentColor" />}
       {stone === "typed" && <circle cx="23" cy="8" r="3.4" fill="currentColor" />}
       {stone === "not_yet" && <path d="M9 20 L21 10" stroke="currentColor" strokeWidth="2.4" />}

@@ -1,41 +1,17 @@
 import type { Schemas } from "../../../api/client";
 import { Maths } from "../../../shared/Maths";
+import { Prose } from "../../../shared/Prose";
+import { VerdictMark, verdictWords } from "../../../shared/VerdictMark";
 import classes from "./Verdict.module.css";
-
-type Outcome = Schemas["OutcomeView"];
-
-export const verdictWords: Record<Outcome, string> = {
-  right: "Right",
-  partly_right: "Partly right",
-  not_yet: "Not yet",
-  wrong_form: "Right, but not in this form",
-  cannot_read: "Can't read this",
-};
-
-const marks: Record<Outcome, string> = {
-  right: "M4 11l5 5 9-11",
-  partly_right: "M4 11h14M11 4v14",
-  not_yet: "M5 16L17 6",
-  wrong_form: "M5 8h12M5 14h12",
-  cannot_read: "M8 7a3.4 3.4 0 1 1 3.4 4v2.4M11.4 17v.6",
-};
 
 type Props = { verdict: Schemas["VerdictView"]; showEntry: boolean };
 
 /** A verdict with its reason, beside its part. */
 export function Verdict({ verdict, showEntry }: Props) {
   return (
-    <div className={classes.verdict} data-outcome={verdict.outcome}>
+    <div className={classes.verdict} data-outcome={verdict.outcome} data-testid="verdict">
       <p className={classes.word}>
-        <svg viewBox="0 0 22 22" width="20" height="20" aria-hidden="true">
-          <path
-            d={marks[verdict.outcome]}
-            fill="none"
-            stroke="currentColor"
-            strokeWidth="2.6"
-            strokeLinecap="round"
-          />
-        </svg>
+        <VerdictMark outcome={verdict.outcome} />
         {verdictWords[verdict.outcome]}
         {showEntry && verdict.reads_as && (
           <span className={classes.entry}>
@@ -46,6 +22,7 @@ export function Verdict({ verdict, showEntry }: Props) {
       {verdict.notes.map((note) => (
         <p key={note}>{note}</p>
       ))}
+      {verdict.reply.length > 0 && <Prose blocks={verdict.reply} />}
     </div>
   );
 }

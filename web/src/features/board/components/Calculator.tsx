@@ -1,0 +1,96 @@
+import { Button, TextInput, UnstyledButton } from "@mantine/core";
+import { useMutation } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { api, ask, type Schemas } from "../../../api/client";
+import { Maths } from "../../../shared/Maths";
+import { Trouble } from "../../../shared/Trouble";
+import { typeIntoField } from "../focus";
+import classes from "./Margin.module.css";
+
+type Line = { entry: string; found: Schemas["CalculateView"] };
+
+/** Lines of the calculator, kept for as long as the page is open, whatever question is shown. */
+const history: Line[] = [];
+
+type Props = { assignment: string; question: number };
+
+/** Works out what is typed as in an answer field; `ans` is the last result. */
+export function Calculator({ assignment, question }: Props) {
+  const [entry, setEntry] = useState("");
+  const [lines, setLines] = useState(history);
+  const [said, setSaid] = useState("");
+  const last = [...lines].reverse().find((l) => l.found.result)?.found.result ?? null;
+  const calculate = useMutation({
+    mutationFn: (text: string) =>
+      ask(
+        api.POST("/api/assignments/{id}/calculate", {
+          params: { path: { id: assignment } },
+          body: { question, entry: text, last },
+        }),
+      ),
+    onSuccess: (found, text) => {
+      if (found.problem) return;
+      history.push({ entry: text, found });
+      setLines([...history]);
+      setEntry("");
+    },
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    if (entry.trim()) calculate.mutate(entry);
+  };
+  const use = (result: string) =>
+    setSaid(
+      typeIntoField(result) ? `${result} was put into the field.` : "Click into an answer field first.",
+    );
+  const problem = calculate.data?.problem;
+  return (
+    <div>
+      <ol className={classes.lines} aria-label="What was worked out" aria-live="polite">
+        {lines.slice(-8).map((line, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: lines are only ever added at the end
+          <li key={i}>
+            <UnstyledButton
+              onClick={() => setEntry(line.entry)}
+              title="Type it again"
+              className={classes.again}
+            >
+              <Maths latex={line.found.reads_as} spoken={line.found.speech} />
+            </UnstyledButton>
+            <span>
+              {line.found.exact ? "=" : "≈"} <strong>{line.found.result}</strong>
+              {line.found.near && <span className={classes.dim}> ≈ {line.found.near}</span>}
+            </span>
+          </li>
+        ))}
+      </ol>
+      <form onSubmit={submit}>
+        <TextInput
+          label="Work out"
+          description={last ? `ans is ${last}` : "Type as in an answer field, then press Enter"}
+          value={entry}
+          onChange={(e) => setEntry(e.currentTarget.value)}
+          error={problem?.words}
+          autoComplete="off"
+          spellCheck={false}
+          data-testid="calculator"
+        />
+      </form>
+      {calculate.error && <Trouble error={calculate.error} />}
+      {last && (
+        <Button
+          size="sm"
+          variant="default"
+          mt={8}
+          onMouseDown={(e) => e.preventDefault()}
+          onClick={() => use(last)}
+        >
+          Put {last} into the field
+        </Button>
+      )}
+      <p className={classes.dim} aria-live="polite">
+        {said}
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,79 @@
+import { Button } from "@mantine/core";
+import { useState } from "react";
+import type { Schemas } from "../../../api/client";
+import { Prose } from "../../../shared/Prose";
+import type { Given } from "../keeper";
+import { ChoiceField } from "./ChoiceField";
+import { EntryField } from "./EntryField";
+import classes from "./PartSheet.module.css";
+import { Verdict } from "./Verdict";
+
+type Props = {
+  assignment: string;
+  question: Schemas["QuestionView"];
+  /** Before the names of fields, where another question is on the page too. */
+  prefix: string;
+  pending: boolean;
+  onCheck: (parts: { id: string; response: Given }[]) => void;
+};
+
+/** A question outside the record: to try after an example, or to practise. Nothing of it is kept. */
+export function LooseQuestion({ assignment, question, prefix, pending, onCheck }: Props) {
+  const [entered, setEntered] = useState<Record<string, Given>>({});
+  const several = question.parts.length > 1;
+  const check = () => onCheck(Object.entries(entered).map(([id, response]) => ({ id, response })));
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: a shortcut for what the button below does
+    <div
+      onKeyDown={(e) => {
+        if (e.key === "Enter" && (e.ctrlKey || e.metaKey)) {
+          e.preventDefault();
+          e.stopPropagation();
+          check();
+        }
+      }}
+    >
+      <Prose blocks={question.text} />
+      {question.parts.map((part) => {
+        const value = entered[part.id];
+        const same = part.verdict && JSON.stringify(part.verdict.response) === JSON.stringify(value);
+        const set = (response: Given) => setEntered((old) => ({ ...old, [part.id]: response }));
+        return (
+          <section key={part.id} className={classes.part} aria-label={several ? `Part ${part.id}` : "Answer"}>
+            {several && <span className={classes.name}>({part.id})</span>}
+            <div className={classes.body}>
+              {part.prompt.length > 0 && <Prose blocks={part.prompt} />}
+              {part.entry.type === "typed" ? (
+                <EntryField
+                  assignment={assignment}
+                  question={question.question}
+                  part={part.id}
+                  name={`${prefix}${part.id}`}
+                  entry={part.entry}
+                  value={typeof value === "string" ? value : ""}
+                  disabled={false}
+                  invalid={false}
+                  onChange={set}
+                />
+              ) : (
+                <ChoiceField
+                  part={`${prefix}${part.id}`}
+                  entry={part.entry}
+                  value={Array.isArray(value) ? value : []}
+                  disabled={false}
+                  onChange={set}
+                />
+              )}
+              {part.verdict && <Verdict verdict={part.verdict} showEntry={!same} />}
+            </div>
+          </section>
+        );
+      })}
+      {!question.all_right && (
+        <Button size="sm" mt={10} variant="default" loading={pending} onClick={check}>
+          Check this one
+        </Button>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,60 @@
+import type { Schemas } from "../../../api/client";
+import { Given } from "../../../shared/Given";
+import { Prose } from "../../../shared/Prose";
+import { clock, daysBetween, moment } from "../../../shared/when";
+import classes from "./Margin.module.css";
+
+type Props = { board: Schemas["BoardView"]; question: Schemas["QuestionView"] };
+
+/** Every try on every set, the newest set first, with what it asked. */
+export function TriesPanel({ board, question }: Props) {
+  if (!board.verdicts) return <p>Answers are checked when you hand in. Your tries stand here after that.</p>;
+  const any = question.sets.some((s) => s.tries.length > 0);
+  if (!any && question.sets.length === 1) {
+    return <p>Every time you check an answer it is noted here, with its verdict.</p>;
+  }
+  return (
+    <div>
+      {[...question.sets].reverse().map((set) => (
+        <OneSet key={set.set} board={board} question={question} set={set} />
+      ))}
+    </div>
+  );
+}
+
+type SetProps = Props & { set: Schemas["SetView"] };
+
+function OneSet({ board, question, set }: SetProps) {
+  const several = question.parts.length > 1;
+  const when = (at: string) => (daysBetween(at, board.now) === 0 ? clock(at) : moment(at));
+  return (
+    <section className={classes.set}>
+      <h3 className={classes.head}>Set {set.set}</h3>
+      <details>
+        <summary>What it asked</summary>
+        <Prose blocks={set.text} />
+      </details>
+      {set.hints > 0 && (
+        <p className={classes.dim}>
+          {set.hints} {set.hints === 1 ? "hint" : "hints"} taken
+        </p>
+      )}
+      <ol className={classes.tries}>
+        {set.tries.map((t, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: tries are only ever added at the end
+          <li key={i}>
+            <p className={classes.dim}>
+              {when(t.at)}
+              {t.at_hand_in ? " · at hand-in" : t.used_a_try ? "" : " · cost no try"}
+            </p>
+            {t.parts.map((p) => (
+              <Given key={p.id} label={several ? `(${p.id})` : undefined} given={p} brief />
+            ))}
+          </li>
+        ))}
+      </ol>
+      {set.tries.length === 0 && <p className={classes.dim}>Not checked yet.</p>}
+      {set.solution_shown && <p className={classes.dim}>The working was shown.</p>}
+    </section>
+  );
+}

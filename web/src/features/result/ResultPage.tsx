@@ -1,0 +1,193 @@
+import { Button, Skeleton } from "@mantine/core";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useParams } from "@tanstack/react-router";
+import { useEffect } from "react";
+import { api, type Schemas } from "../../api/client";
+import { Frame } from "../../app/Frame";
+import { Given } from "../../shared/Given";
+import { Prose } from "../../shared/Prose";
+import { kindWords, stateWords } from "../../shared/states";
+import { Trouble } from "../../shared/Trouble";
+import { length, moment, percent, points } from "../../shared/when";
+import { resultQuery } from "./queries";
+import classes from "./ResultPage.module.css";
+
+type Result = Schemas["ResultView"];
+
+export function ResultPage() {
+  const { id } = useParams({ from: "/signed-in/work/$id/result" });
+  const result = useQuery(resultQuery(id));
+  return (
+    <Frame trail={[{ label: result.data?.title ?? "Assignment", to: `/work/${id}` }, { label: "Result" }]}>
+      {result.error && <Trouble error={result.error} />}
+      {result.isPending && <Skeleton height={420} aria-label="Loading the result" />}
+      {result.data && <Sheet result={result.data} />}
+    </Frame>
+  );
+}
+
+/** That the result was looked at. */
+function useSeen(result: Result) {
+  const queryClient = useQueryClient();
+  const { id, released } = result;
+  useEffect(() => {
+    if (!released) return;
+    void api
+      .POST("/api/assignments/{id}/seen", {
+        params: { path: { id } },
+        body: { event: 1_000_000_000, note: false, result: true },
+      })
+      .then(() => queryClient.invalidateQueries({ queryKey: ["week"] }))
+      .catch(() => undefined);
+  }, [id, released, queryClient]);
+}
+
+function Sheet({ result }: { result: Result }) {
+  useSeen(result);
+  return (
+    <article className={classes.sheet}>
+      <p className={classes.dim}>
+        {result.class_title} · {kindWords[result.kind]}
+        {result.counts ? "" : " · for practice only"} · {stateWords[result.state]}
+      </p>
+      <h1>Result of {result.title}</h1>
+      {result.recorded ? <Recorded result={result} /> : <NotYet result={result} />}
+      <HandIns result={result} />
+      <p className={classes.dim}>
+        {length(result.minutes_spent * 60)} with the questions open · {result.tries_used}{" "}
+        {result.tries_used === 1 ? "try" : "tries"} used in all
+      </p>
+      <div className={classes.actions}>
+        {result.can_carry_on && (
+          <Button component={Link} to={`/work/${result.id}`} variant="default">
+            Carry on
+          </Button>
+        )}
+        {result.can_practise && (
+          <Button component={Link} to={`/work/${result.id}/practice/1`} variant="default">
+            Practise, nothing recorded
+          </Button>
+        )}
+      </div>
+      {result.questions.map((q) => (
+        <Question key={q.question} question={q} />
+      ))}
+    </article>
+  );
+}
+
+function Recorded({ result }: { result: Result }) {
+  const recorded = result.recorded;
+  if (!recorded) return null;
+  const counting = result.hand_ins.find((h) => h.number === result.counting);
+  const passed = result.pass_mark != null && recorded.percent >= result.pass_mark;
+  return (
+    <>
+      <p className={classes.score} data-testid="recorded-score">
+        <strong>{percent(recorded.percent)}</strong> recorded: {points(recorded.points)} of {recorded.of}{" "}
+        points
+      </p>
+      <ul className={classes.why}>
+        {counting && counting.taken_off > 0 && (
+          <li>{counting.taken_off} % was taken off because it came late.</li>
+        )}
+        {counting?.score_then && (
+          <li>
+            When you handed in, {percent(counting.score_then.percent)} was recorded. It has been changed
+            since: see the questions below.
+          </li>
+        )}
+        {result.hand_ins.length > 1 && (
+          <li>
+            Hand-in {result.counting} counts, the {result.best_counts ? "best" : "last"} of{" "}
+            {result.hand_ins.length}.
+          </li>
+        )}
+        {result.pass_mark != null && (
+          <li>
+            The pass mark is {result.pass_mark} %: {passed ? "reached" : "not reached"}.
+          </li>
+        )}
+      </ul>
+    </>
+  );
+}
+
+function NotYet({ result }: { result: Result }) {
+  if (result.hand_ins.length > 0 && result.results_at) {
+    return (
+      <p className={classes.score}>
+        It is handed in. The results show {moment(result.results_at)}, and Week will say when they are out.
+      </p>
+    );
+  }
+  return (
+    <p className={classes.score}>
+      Nothing was handed in, so there is no recorded score. What you did is kept.
+    </p>
+  );
+}
+
+function HandIns({ result }: { result: Result }) {
+  if (result.hand_ins.length === 0) return null;
+  return (
+    <ul className={classes.handIns} aria-label="Hand-ins">
+      {result.hand_ins.map((h) => (
+        <li key={h.number}>
+          <Link to="/work/$id/receipt/$number" params={{ id: result.id, number: String(h.number) }}>
+            Receipt {h.number}
+          </Link>
+          : {moment(h.at)}
+          {h.late ? ", late" : ""}
+          {h.by_time ? ", when time ran out" : ""}
+          {h.score ? `, ${percent(h.score.percent)}` : ""}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function Question({ question }: { question: Schemas["ResultQuestion"] }) {
+  const several = question.parts.length > 1;
+  return (
+    <section className={classes.question} aria-labelledby={`result-${question.question}`}>
+      <header>
+        <h2 id={`result-${question.question}`}>Question {question.question + 1}</h2>
+        <span>
+          {points(question.points)} of {question.of}
+        </span>
+        {question.set && <span className={classes.dim}>Set {question.set}</span>}
+      </header>
+      <Prose blocks={question.text} />
+      {question.parts.map((part) => (
+        <div key={part.id} className={classes.part}>
+          {part.prompt.length > 0 && <Prose blocks={part.prompt} />}
+          {part.given ? (
+            <Given label={several ? `(${part.id})` : undefined} given={part.given} />
+          ) : (
+            <p className={classes.dim}>{several && `(${part.id}) `}Nothing was given here.</p>
+          )}
+        </div>
+      ))}
+      <ul className={classes.why}>
+        {question.why.map((words) => (
+          <li key={words}>{words}</li>
+        ))}
+      </ul>
+      {question.teacher_note && <blockquote className={classes.note}>{question.teacher_note}</blockquote>}
+      {question.working && (
+        <details className={classes.working}>
+          <summary>The working</summary>
+          <ol>
+            {question.working.map((step, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: steps never change places
+              <li key={i}>
+                <Prose blocks={step} />
+              </li>
+            ))}
+          </ol>
+        </details>
+      )}
+    </section>
+  );
+}

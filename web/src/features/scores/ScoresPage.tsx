@@ -1,0 +1,122 @@
+import { Skeleton } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
+import type { Schemas } from "../../api/client";
+import { Frame } from "../../app/Frame";
+import { LatePill } from "../../shared/LatePill";
+import { kindWords, stateWords } from "../../shared/states";
+import { Trouble } from "../../shared/Trouble";
+import { moment, percent, points } from "../../shared/when";
+import { scoresQuery } from "./queries";
+import classes from "./ScoresPage.module.css";
+import { TermLine } from "./TermLine";
+
+type Row = Schemas["ScoreRow"];
+
+export function ScoresPage() {
+  const scores = useQuery(scoresQuery());
+  return (
+    <Frame trail={[{ label: "Scores" }]}>
+      <h1>Scores</h1>
+      {scores.error && <Trouble error={scores.error} />}
+      {scores.isPending && <Skeleton height={420} mt={20} aria-label="Loading your scores" />}
+      {scores.data?.classes.length === 0 && (
+        <p>You are in no class yet. Scores stand here once something was handed in.</p>
+      )}
+      {scores.data?.classes.map((c) => (
+        <ClassScores key={c.title} scores={c} />
+      ))}
+    </Frame>
+  );
+}
+
+function ClassScores({ scores }: { scores: Schemas["ClassScores"] }) {
+  return (
+    <section className={classes.class} aria-label={scores.title}>
+      <header>
+        <h2>{scores.title}</h2>
+        <p>
+          {scores.so_far == null
+            ? "Nothing that counts is out yet."
+            : `${percent(scores.so_far)} so far, over the ${percent(scores.weight_out)} of the class's weight that is out.`}
+        </p>
+      </header>
+      <TermLine rows={scores.rows} title={scores.title} />
+      <div className={classes.scroll}>
+        <table className={classes.table}>
+          <thead>
+            <tr>
+              <th>Assignment</th>
+              <th>Recorded score</th>
+              <th>Middle half of the class</th>
+              <th>Weight</th>
+              <th>Hand-ins</th>
+              <th>Time spent</th>
+              <th>Tries</th>
+            </tr>
+          </thead>
+          <tbody>
+            {scores.rows.map((row) => (
+              <OneRow key={row.id} row={row} />
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </section>
+  );
+}
+
+function OneRow({ row }: { row: Row }) {
+  return (
+    <tr>
+      <td>
+        <Link to={row.recorded ? "/work/$id/result" : "/work/$id"} params={{ id: row.id }}>
+          {row.title}
+        </Link>
+        <span className={classes.dim}>
+          {kindWords[row.kind]} · {stateWords[row.state]} · due {moment(row.due)}
+        </span>
+      </td>
+      <td>
+        <Recorded row={row} />
+      </td>
+      <td>{row.class_band ? `${percent(row.class_band.low)} to ${percent(row.class_band.high)}` : "–"}</td>
+      <td>{row.counts ? percent(row.weight) : "practice"}</td>
+      <td>
+        {row.receipts.length === 0
+          ? "none"
+          : row.receipts.map((n) => (
+              <Link
+                key={n}
+                to="/work/$id/receipt/$number"
+                params={{ id: row.id, number: String(n) }}
+                className={classes.receipt}
+              >
+                {n}
+              </Link>
+            ))}
+      </td>
+      <td>{row.minutes_spent === 0 ? "–" : `${row.minutes_spent} min`}</td>
+      <td>{row.tries_used === 0 ? "–" : row.tries_used}</td>
+    </tr>
+  );
+}
+
+function Recorded({ row }: { row: Row }) {
+  if (!row.recorded) {
+    if (row.results_at) return <>Results {moment(row.results_at)}</>;
+    return <>{row.state === "closed_nothing_handed_in" ? "nothing handed in" : "–"}</>;
+  }
+  return (
+    <>
+      <strong>{percent(row.recorded.percent)}</strong>{" "}
+      <span className={classes.dim}>
+        {points(row.recorded.points)} of {row.recorded.of}
+        {row.corrected && " · changed since"}
+        {row.pass_mark != null &&
+          (row.recorded.percent >= row.pass_mark ? " · passed" : " · below the pass mark")}
+      </span>
+      {row.late && <LatePill />}
+    </>
+  );
+}

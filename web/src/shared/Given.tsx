@@ -1,0 +1,43 @@
+import type { Schemas } from "../api/client";
+import classes from "./Given.module.css";
+import { Maths } from "./Maths";
+import { Line, Prose } from "./Prose";
+import { VerdictMark, verdictWords } from "./VerdictMark";
+
+type Props = { label?: string | undefined; given: Schemas["TryPartView"]; brief?: boolean };
+
+/** What was given for a part, as it was read, with its verdict and reasons. */
+export function Given({ label, given, brief = false }: Props) {
+  const { verdict } = given;
+  return (
+    <div className={classes.given} data-outcome={verdict.outcome}>
+      <p>
+        {label && <span>{label} </span>}
+        <Entry given={given} /> <VerdictMark outcome={verdict.outcome} />{" "}
+        <strong>{verdictWords[verdict.outcome]}</strong>
+      </p>
+      {verdict.notes.map((note) => (
+        <p key={note} className={classes.note}>
+          {note}
+        </p>
+      ))}
+      {!brief && verdict.reply.length > 0 && <Prose blocks={verdict.reply} />}
+    </div>
+  );
+}
+
+function Entry({ given }: { given: Schemas["TryPartView"] }) {
+  const { verdict, chosen } = given;
+  if (verdict.reads_as) return <Maths latex={verdict.reads_as} spoken={verdict.speech} />;
+  if (typeof verdict.response === "string") return <code>{verdict.response}</code>;
+  return (
+    <span>
+      {chosen.map((choice, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: what was chosen never changes
+        <span key={i}>
+          {i > 0 && " · "}“<Line content={choice} />”
+        </span>
+      ))}
+    </span>
+  );
+}
