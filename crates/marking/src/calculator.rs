@@ -29,16 +29,16 @@ pub struct CalculatorError {
     pub at: (usize, usize),
 }
 
-/// Works an entry out. `ans` stands for the last result.
+/// Works an entry out. `ans` stands for the last result, which comes with whether it was exact.
 ///
 /// # Errors
 /// What cannot be read, or has no value, with its place.
 ///
 /// ```
 /// assert_eq!(marking::calculate("2/3 + 1/6", None).unwrap().result, "5/6");
-/// assert_eq!(marking::calculate("ans*6", Some("5/6")).unwrap().result, "5");
+/// assert_eq!(marking::calculate("ans*6", Some(("5/6", true))).unwrap().result, "5");
 /// ```
-pub fn calculate(entry: &str, last: Option<&str>) -> Result<Calculated, CalculatorError> {
+pub fn calculate(entry: &str, last: Option<(&str, bool)>) -> Result<Calculated, CalculatorError> {
     let length = entry.chars().count();
     let fail = |words: &str| CalculatorError {
         words: words.into(),
@@ -51,7 +51,9 @@ pub fn calculate(entry: &str, last: Option<&str>) -> Result<Calculated, Calculat
             at: (e.span.start, e.span.end),
         })?;
     let mut tree = reading.tree.clone();
-    if let Some(last) = last {
+    let mut from_exact = true;
+    if let Some((last, exact)) = last {
+        from_exact = exact || !tree.variables().iter().any(|name| &**name == "ans");
         let none = Names::new([]).map_err(|_| fail("This can't be read."))?;
         let value = maths::read_expression(last, &ReadOptions::number(&none))
             .map_err(|_| fail("There is no last result yet."))?;
@@ -67,7 +69,7 @@ pub fn calculate(entry: &str, last: Option<&str>) -> Result<Calculated, Calculat
             .collect(),
         result: String::new(),
         near: None,
-        exact: true,
+        exact: from_exact,
     };
     if let Some(value) = maths::exact_value(&tree) {
         match short_decimal(&value) {
@@ -171,8 +173,11 @@ mod tests {
     #[test]
     fn a_result_can_be_gone_on_with() {
         let first = calculate("sqrt(2)", None).unwrap();
-        let second = calculate("ans^2", Some(&first.result)).unwrap();
+        let second = calculate("ans^2", Some((&first.result, first.exact))).unwrap();
         assert!(second.result.starts_with("1.99999999") || second.result.starts_with('2'));
-        assert_eq!(calculate("2 ans", Some("1/3")).unwrap().result, "2/3");
+        assert!(!second.exact, "what comes of a rounded result is rounded");
+        let exact = calculate("2 ans", Some(("1/3", true))).unwrap();
+        assert_eq!((exact.result.as_str(), exact.exact), ("2/3", true));
+        assert!(calculate("1/4", Some(("1.41", false))).unwrap().exact);
     }
 }

@@ -586,6 +586,8 @@ export interface components {
             entry: string;
             /** @description What `ans` stands for. */
             last?: string | null;
+            /** @description Whether that was exact. */
+            last_exact?: boolean;
             question: number;
         };
         CalculateView: {

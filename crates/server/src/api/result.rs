@@ -76,7 +76,7 @@ fn points_words(points: f64, of: u32) -> String {
 }
 
 /// How a question's points came about.
-fn why(score: &QuestionScore, cost: u8, checks: bool, corrected: bool) -> Vec<String> {
+fn why(score: &QuestionScore, sets: usize, cost: u8, checks: bool, corrected: bool) -> Vec<String> {
     let mut words = Vec::new();
     let points = points_words(score.points, score.of);
     if score.by_teacher {
@@ -85,8 +85,9 @@ fn why(score: &QuestionScore, cost: u8, checks: bool, corrected: bool) -> Vec<St
         match (score.set, score.on_try) {
             (None, _) => words.push("Nothing was checked here.".into()),
             (Some(set), Some(n)) if checks => {
+                let best = if sets > 1 { ", the best of your sets" } else { "" };
                 words.push(format!(
-                    "{points}, from try {n} on Set {}, the best of your sets.",
+                    "{points}, from check {n} on Set {}{best}.",
                     set_name(set)
                 ));
             }
@@ -194,7 +195,7 @@ async fn result_questions(
             question,
             points: score.points,
             of: score.of,
-            why: why(score, settings.hint_cost, checks, corrected),
+            why: why(score, state.sets.len(), settings.hint_cost, checks, corrected),
             set: checks.then(|| set_name(number)),
             text: prose(&item.text),
             parts: item.parts.iter().map(part).collect(),

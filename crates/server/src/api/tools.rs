@@ -21,6 +21,9 @@ pub(crate) struct CalculateRequest {
     entry: String,
     /// What `ans` stands for.
     last: Option<String>,
+    /// Whether that was exact.
+    #[serde(default)]
+    last_exact: bool,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -52,12 +55,13 @@ pub(crate) async fn calculate(
         question,
         entry,
         last,
+        last_exact,
     } = body.into_inner();
     if !desk.assignment.settings.tools.calculator || !desk.source(question)?.calculator {
         return Err(Refusal::NoCalculator.into());
     }
     let found = site
-        .compute(move || marking::calculate(&entry, last.as_deref()))
+        .compute(move || marking::calculate(&entry, last.as_deref().map(|l| (l, last_exact))))
         .await?;
     Ok(web::Json(match found {
         Ok(c) => CalculateView {

@@ -1,7 +1,7 @@
 //! Plays what students did before the demo starts, by the same commands and rules as in the interface.
 
 use coursework::{Command, Event, Exception, MarkedPart, MarkedQuestion, Work, decide, fold, to_mark_at_end};
-use marking::{PartKind, Response};
+use marking::{ItemPart, PartKind, Response};
 use sqlx::{PgPool, Postgres, Transaction};
 use store::{PersonId, StoredAssignment, WorkId};
 use time::{Duration, OffsetDateTime};
@@ -184,7 +184,7 @@ impl Player<'_> {
                     (PartKind::Choice { shown, .. }, Some(_)) => {
                         Response::Choices(shown.first().map(|c| c.id.clone()).into_iter().collect())
                     }
-                    (_, None) => part.key_response(),
+                    (_, None) => as_typed(part),
                 };
                 (part.id.clone(), response)
             })
@@ -245,5 +245,21 @@ impl Player<'_> {
                 .map_err(fail)?;
         }
         self.tx.commit().await.map_err(|e| e.to_string())
+    }
+}
+
+/// The right answer as a student would type it: worked out, where it is a number.
+fn as_typed(part: &ItemPart) -> Response {
+    let key = part.key_response();
+    let PartKind::Entry { block, .. } = &part.kind else {
+        return key;
+    };
+    let text = block.key.text();
+    match marking::calculate(&text, None) {
+        Ok(found) if block.form.is_none() && found.exact => {
+            let unit = block.unit.as_ref().filter(|_| !block.unit_shown);
+            Response::Text(unit.map_or(found.result.clone(), |u| format!("{} {u}", found.result)))
+        }
+        _ => key,
     }
 }

@@ -39,6 +39,7 @@ function Sheet({ cover }: { cover: Cover }) {
         {cover.recorded && <> · recorded score {percent(cover.recorded.percent)}</>}
       </p>
       {cover.note && <blockquote className={classes.note}>{cover.note}</blockquote>}
+      <OpenAction cover={cover} />
       <dl className={classes.facts}>
         {facts(cover).map(([name, fact]) => (
           <div key={name}>
@@ -47,7 +48,6 @@ function Sheet({ cover }: { cover: Cover }) {
           </div>
         ))}
       </dl>
-      <OpenAction cover={cover} />
       {cover.hand_ins.length > 0 && (
         <section className={classes.handIns}>
           <h2>Hand-ins</h2>
@@ -108,7 +108,9 @@ function helpWords(c: Cover): string {
     c.tools.formula_sheet && "formula sheet",
     c.tools.typing_guide && "typing guide",
   ].filter(Boolean);
-  return help.length === 0 ? "None" : `${help.join(", ")}. The working: ${workingWords[c.working]}.`;
+  const words = help.length === 0 ? "no other help" : help.join(", ");
+  const first = words.charAt(0).toUpperCase() + words.slice(1);
+  return `${first}. The working: ${workingWords[c.working]}.`;
 }
 
 function orderWords(c: Cover): string {
@@ -124,7 +126,10 @@ function timeWords(c: Cover): string {
 }
 
 function triesWords(c: Cover): string {
-  if (!c.checked_while_working) return `${many(c.hand_ins_allowed, "hand-ins")} instead of tries`;
+  if (!c.checked_while_working) {
+    const hand = c.hand_ins_allowed === 1 ? "one hand-in" : many(c.hand_ins_allowed, "hand-ins");
+    return `None while working; ${hand}`;
+  }
   const own = c.own_tries.map((o) => `question ${o.question}: ${o.tries}`).join(", ");
   const sets =
     c.max_sets === 1

@@ -16,13 +16,14 @@ type Row = Schemas["ScoreRow"];
 export function ScoresPage() {
   const scores = useQuery(scoresQuery());
   return (
-    <Frame trail={[{ label: "Scores" }]}>
+    <Frame>
       <h1>Scores</h1>
       {scores.error && <Trouble error={scores.error} />}
       {scores.isPending && <Skeleton height={420} mt={20} aria-label="Loading your scores" />}
       {scores.data?.classes.length === 0 && (
         <p>You are in no class yet. Scores stand here once something was handed in.</p>
       )}
+      {scores.data && <TermLine rows={scores.data.classes.flatMap((c) => c.rows)} />}
       {scores.data?.classes.map((c) => (
         <ClassScores key={c.title} scores={c} />
       ))}
@@ -41,7 +42,6 @@ function ClassScores({ scores }: { scores: Schemas["ClassScores"] }) {
             : `${percent(scores.so_far)} so far, over the ${percent(scores.weight_out)} of the class's weight that is out.`}
         </p>
       </header>
-      <TermLine rows={scores.rows} title={scores.title} />
       <div className={classes.scroll}>
         <table className={classes.table}>
           <thead>

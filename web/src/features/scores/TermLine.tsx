@@ -3,16 +3,16 @@ import { moment, percent } from "../../shared/when";
 import classes from "./ScoresPage.module.css";
 
 type Row = Schemas["ScoreRow"];
-type Props = { rows: Row[]; title: string };
+type Props = { rows: Row[] };
 
-const width = 640;
-const height = 150;
+const width = 900;
+const height = 170;
 const left = 40;
 const bottom = 22;
 
-/** Recorded scores over the term, with the middle half of the class as a quiet band. The table below says the same. */
-export function TermLine({ rows, title }: Props) {
-  const out = rows.filter((r) => r.recorded);
+/** Recorded scores over the term, with the middle half of the class as a quiet band. The tables below say the same. */
+export function TermLine({ rows }: Props) {
+  const out = rows.filter((r) => r.recorded).sort((a, b) => a.due.localeCompare(b.due));
   if (out.length < 2) return null;
   const times = out.map((r) => new Date(r.due).getTime());
   const first = Math.min(...times);
@@ -25,10 +25,11 @@ export function TermLine({ rows, title }: Props) {
   const words = out.map((r) => `${r.title}: ${percent(score(r))}`).join("; ");
   return (
     <figure className={classes.figure}>
+      <h2 className="only-spoken">Over the term</h2>
       <svg
         viewBox={`0 0 ${width} ${height}`}
         role="img"
-        aria-label={`Scores over the term in ${title}. ${words}`}
+        aria-label={`Recorded scores over the term. ${words}`}
       >
         {[0, 50, 100].map((value) => (
           <g key={value}>
@@ -52,9 +53,7 @@ export function TermLine({ rows, title }: Props) {
             d={`M${x(r) - 6} ${y(score(r)) + 5} l2 -11 l9 1 l1 10 Z`}
             className={classes.point}
           >
-            <title>
-              {r.title}, {moment(r.due)}: {percent(score(r))}
-            </title>
+            <title>{`${r.title}, ${moment(r.due)}: ${percent(score(r))}`}</title>
           </path>
         ))}
       </svg>

@@ -52,7 +52,14 @@ function OneNotice({ now, notice }: { now: string; notice: Notice }) {
         {notice.words}
         {notice.instant && ` ${moment(notice.instant)}.`}
       </p>
-      <Button size="compact-sm" variant="default" loading={seen.isPending} onClick={() => seen.mutate()}>
+      <Button
+        size="compact-sm"
+        variant="subtle"
+        color="gray"
+        className={classes.seen}
+        loading={seen.isPending}
+        onClick={() => seen.mutate()}
+      >
         I have seen this
       </Button>
     </>

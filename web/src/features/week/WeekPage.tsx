@@ -236,7 +236,7 @@ function Slab({ now, entry, isNext }: { now: string; entry: Entry; isNext: boole
       <Button
         component={Link}
         to={addressOf(entry)}
-        variant={isNext ? "filled" : "default"}
+        variant="default"
         aria-label={`${actionWords[entry.action]}: ${entry.title}`}
       >
         {actionWords[entry.action]}

@@ -18,7 +18,15 @@ export function AfterSet({ board, question }: Props) {
           params: { path: { id: board.id, question: question.question } },
         }),
       ),
-    onSuccess: (update) => takeUpdate(queryClient, board.id, update),
+    onSuccess: (update) => {
+      takeUpdate(queryClient, board.id, update);
+      // The button is gone with its set: the focus goes to the first field of the new one.
+      const first = update.question.parts[0]?.id ?? "";
+      window.setTimeout(
+        () => document.querySelector<HTMLElement>(`input[data-part="${first}"]`)?.focus(),
+        50,
+      );
+    },
   });
   if (!question.set_over || !board.checks) return null;
   const full = question.points_so_far != null && question.points_so_far >= question.points;

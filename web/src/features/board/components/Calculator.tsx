@@ -19,13 +19,14 @@ export function Calculator({ assignment, question }: Props) {
   const [entry, setEntry] = useState("");
   const [lines, setLines] = useState(history);
   const [said, setSaid] = useState("");
-  const last = [...lines].reverse().find((l) => l.found.result)?.found.result ?? null;
+  const lastLine = [...lines].reverse().find((l) => l.found.result);
+  const last = lastLine?.found.result ?? null;
   const calculate = useMutation({
     mutationFn: (text: string) =>
       ask(
         api.POST("/api/assignments/{id}/calculate", {
           params: { path: { id: assignment } },
-          body: { question, entry: text, last },
+          body: { question, entry: text, last, last_exact: lastLine?.found.exact ?? true },
         }),
       ),
     onSuccess: (found, text) => {

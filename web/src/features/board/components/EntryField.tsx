@@ -39,12 +39,20 @@ export function EntryField(props: Props) {
       field.setSelectionRange(cursor, cursor);
     });
   };
+  /** A result beside something else keeps its value: it goes into brackets there. */
+  const typeResult = (text: string) => {
+    const field = input.current;
+    if (!field) return;
+    const before = field.value.slice(0, field.selectionStart ?? field.value.length);
+    const after = field.value.slice(field.selectionEnd ?? field.value.length);
+    type((before + after).trim() === "" ? text : `(${text})`);
+  };
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: only watches where the focus is
     <div
       onFocus={() => {
         setFocused(true);
-        fieldInUse(type);
+        fieldInUse(typeResult);
       }}
       onBlur={(e) => setFocused(e.currentTarget.contains(e.relatedTarget as Node | null))}
     >

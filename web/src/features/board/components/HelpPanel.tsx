@@ -1,6 +1,6 @@
 import { Accordion, Button } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { api, ask, type Schemas } from "../../../api/client";
 import { Prose } from "../../../shared/Prose";
 import { Trouble } from "../../../shared/Trouble";
@@ -89,7 +89,7 @@ function Hints({ board, question }: Props) {
         ))}
       </ol>
       {take.error && <Trouble error={take.error} />}
-      {help.hints_left > 0 && board.is_open && (
+      {help.hints_left > 0 && board.is_open && !question.set_over && (
         <>
           <p className={classes.dim}>{cost}</p>
           <Button size="sm" variant="default" loading={take.isPending} onClick={() => take.mutate()}>
@@ -119,7 +119,7 @@ export function Working({ board, question }: Props) {
       takeUpdate(queryClient, board.id, update);
     },
   });
-  if (help.working) return <Steps steps={help.working} />;
+  if (help.working) return <Steps steps={help.working} focus={show.isSuccess} />;
   if (help.working_refusal) return <p className={classes.dim}>{help.working_refusal}</p>;
   if (!board.is_open) return <p className={classes.dim}>{board.closed_because}</p>;
   return (
@@ -152,9 +152,13 @@ export function Working({ board, question }: Props) {
   );
 }
 
-export function Steps({ steps }: { steps: Schemas["BlockView"][][] }) {
+export function Steps({ steps, focus = false }: { steps: Schemas["BlockView"][][]; focus?: boolean }) {
+  const ref = useRef<HTMLOListElement>(null);
+  useEffect(() => {
+    if (focus) ref.current?.focus();
+  }, [focus]);
   return (
-    <ol className={classes.hints} data-testid="working">
+    <ol className={classes.hints} data-testid="working" tabIndex={-1} ref={ref}>
       {steps.map((step, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: steps never change places
         <li key={i}>

@@ -20,7 +20,7 @@ function outline(points: number[][]): string {
 /** A place to draw with mouse, finger or pen. */
 export function InkPad({ ink, onChange }: Props) {
   const [stroke, setStroke] = useState<number[][]>([]);
-  const drawing = useRef(false);
+  const drawing = useRef<number[][] | null>(null);
   const point = (e: PointerEvent<SVGSVGElement>): number[] => {
     const box = e.currentTarget.getBoundingClientRect();
     const round = (n: number) => Math.round(n * 10) / 10;
@@ -31,8 +31,8 @@ export function InkPad({ ink, onChange }: Props) {
     ];
   };
   const end = () => {
-    if (drawing.current && stroke.length > 0) onChange([...ink, stroke]);
-    drawing.current = false;
+    if (drawing.current) onChange([...ink, drawing.current]);
+    drawing.current = null;
     setStroke([]);
   };
   return (
@@ -48,10 +48,14 @@ export function InkPad({ ink, onChange }: Props) {
         data-testid="ink"
         onPointerDown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
-          drawing.current = true;
-          setStroke([point(e)]);
+          drawing.current = [point(e)];
+          setStroke(drawing.current);
         }}
-        onPointerMove={(e) => drawing.current && setStroke((s) => [...s, point(e)])}
+        onPointerMove={(e) => {
+          if (!drawing.current) return;
+          drawing.current = [...drawing.current, point(e)];
+          setStroke(drawing.current);
+        }}
         onPointerUp={end}
         onPointerCancel={end}
       >

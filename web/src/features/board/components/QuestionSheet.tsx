@@ -166,7 +166,8 @@ function Asking({ empty, onCheck, onWork }: AskingProps) {
 /** Both counts, always: tries on this set, and sets of fresh numbers. */
 function Counts({ board, question }: { board: Board; question: Question }) {
   if (!board.checks) {
-    return board.is_open ? <span>Checked when you hand in. You can change it until then.</span> : null;
+    const until = board.going_back ? "until then" : "until you go on";
+    return board.is_open ? <span>Checked when you hand in. You can change it {until}.</span> : null;
   }
   const left = question.sets_left;
   const sets =
