@@ -341,7 +341,9 @@ fn help_view(desk: &Desk, question: usize, state: &QuestionState, set: &SetState
         Err(refusal) => Some(refusal.to_string()),
         Ok(()) => None,
     };
-    let over = set_is_over(&desk.assignment, question, set);
+    // Before release this must not tell that everything is right.
+    let visible = verdicts_visible(&desk.assignment, &desk.work, desk.now);
+    let over = visible && set_is_over(&desk.assignment, question, set);
     HelpView {
         hints: item.hints.iter().take(set.hints).map(|h| prose(h)).collect(),
         hints_left: if settings.hints {

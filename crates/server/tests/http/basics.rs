@@ -1,122 +1,12 @@
-//! The real router over a real PostgreSQL: what students can and cannot do by any request.
+//! Signing in, checking, drafts: what every assignment has.
 
-use actix_web::cookie::Cookie;
 use actix_web::http::StatusCode;
-use actix_web::{dev::ServiceResponse, test};
+use actix_web::test;
 use serde_json::{Value, json};
-use server::{Site, app, hash_password};
+use server::{Site, app};
 use sqlx::PgPool;
-use time::{Duration, OffsetDateTime};
 
-/// Signs people in and sends their requests.
-struct Client<S> {
-    app: S,
-}
-
-macro_rules! client {
-    ($pool:expr) => {
-        Client {
-            app: test::init_service(app(Site::new($pool.clone()))).await,
-        }
-    };
-}
-
-impl<S, B> Client<S>
-where
-    S: actix_web::dev::Service<actix_http::Request, Response = ServiceResponse<B>, Error = actix_web::Error>,
-    B: actix_web::body::MessageBody,
-{
-    async fn send(
-        &self,
-        method: &str,
-        path: &str,
-        who: Option<&Cookie<'static>>,
-        body: Option<Value>,
-    ) -> (StatusCode, Value) {
-        let mut request = test::TestRequest::default()
-            .method(method.parse().unwrap())
-            .uri(path)
-            .peer_addr("127.0.0.1:5000".parse().unwrap());
-        if let Some(cookie) = who {
-            request = request.cookie(cookie.clone());
-        }
-        if let Some(body) = body {
-            request = request.set_json(body);
-        }
-        let response = test::call_service(&self.app, request.to_request()).await;
-        let status = response.status();
-        let bytes = test::read_body(response).await;
-        (status, serde_json::from_slice(&bytes).unwrap_or(Value::Null))
-    }
-
-    async fn sign_in(&self, name: &str) -> Cookie<'static> {
-        let request = test::TestRequest::post()
-            .uri("/api/session")
-            .peer_addr("127.0.0.1:5000".parse().unwrap())
-            .set_json(json!({"user_name": name, "password": "slate-and-chalk"}));
-        let response = test::call_service(&self.app, request.to_request()).await;
-        assert_eq!(response.status(), StatusCode::OK);
-        let cookie = response.response().cookies().next().unwrap().into_owned();
-        assert_eq!(cookie.http_only(), Some(true));
-        assert_eq!(cookie.same_site(), Some(actix_web::cookie::SameSite::Strict));
-        cookie
-    }
-}
-
-const QUESTION: &str = "
-id: doubled
-title: Doubled
-points: 2
-numbers: {n: {from: 100, to: 400}}
-text: 'Twice {{n}}?'
-parts:
-  - {id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}
-  - id: b
-    interaction: choice
-    choices: [{id: blade, text: even, correct: true}, {id: rotor, text: odd}]
-";
-
-/// Two students, one of them in the class of the one assignment.
-async fn world(pool: &PgPool) -> String {
-    let hash = hash_password("slate-and-chalk").unwrap();
-    let ada = store::put_person(pool, "ada", "Ada Quill", &hash, store::Role::Student)
-        .await
-        .unwrap();
-    store::put_person(pool, "bo", "Bo Larch", &hash, store::Role::Student)
-        .await
-        .unwrap();
-    let cy = store::put_person(pool, "cy", "Cy Fenn", &hash, store::Role::Student)
-        .await
-        .unwrap();
-    let class = store::put_class(pool, "Site Practice").await.unwrap();
-    store::add_member(pool, class, ada).await.unwrap();
-    store::add_member(pool, class, cy).await.unwrap();
-    let question = marking::parse_question(QUESTION).unwrap();
-    let now = OffsetDateTime::now_utc();
-    let (id, _) = store::put_question(pool, &question, b"digest", now)
-        .await
-        .unwrap();
-    let settings = coursework::Settings::homework(now - Duration::days(1), now + Duration::days(1));
-    let (assignment, _) = store::put_assignment(pool, class, "doubling", "Doubling", &settings, &[id, id])
-        .await
-        .unwrap();
-    assignment.to_string()
-}
-
-fn number_in(board: &Value) -> i64 {
-    let text = board["questions"][0]["text"][0]["content"][0]["value"]
-        .as_str()
-        .unwrap();
-    text.chars()
-        .filter(char::is_ascii_digit)
-        .collect::<String>()
-        .parse()
-        .unwrap()
-}
-
-fn check(entry: &str) -> Value {
-    json!({"question": 0, "parts": [{"id": "a", "response": entry}]})
-}
+use crate::client::{check, client, number_in, world};
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn a_check_is_marked_counted_and_kept(pool: PgPool) {

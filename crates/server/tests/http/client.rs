@@ -1,0 +1,179 @@
+//! A client of the real router, and small worlds for it.
+
+use actix_web::cookie::Cookie;
+use actix_web::http::StatusCode;
+use actix_web::{dev::ServiceResponse, test};
+use coursework::Settings;
+use serde_json::{Value, json};
+use server::hash_password;
+use sqlx::PgPool;
+use time::{Duration, OffsetDateTime};
+
+/// Signs people in and sends their requests.
+pub struct Client<S> {
+    pub app: S,
+}
+
+macro_rules! client {
+    ($pool:expr) => {
+        client!($pool, server::Clock::System)
+    };
+    ($pool:expr, $clock:expr) => {
+        $crate::client::Client {
+            app: actix_web::test::init_service(server::app(
+                server::Site::new($pool.clone()).with_clock($clock),
+            ))
+            .await,
+        }
+    };
+}
+pub(crate) use client;
+
+impl<S, B> Client<S>
+where
+    S: actix_web::dev::Service<actix_http::Request, Response = ServiceResponse<B>, Error = actix_web::Error>,
+    B: actix_web::body::MessageBody,
+{
+    pub async fn send(
+        &self,
+        method: &str,
+        path: &str,
+        who: Option<&Cookie<'static>>,
+        body: Option<Value>,
+    ) -> (StatusCode, Value) {
+        let mut request = test::TestRequest::default()
+            .method(method.parse().unwrap())
+            .uri(path)
+            .peer_addr("127.0.0.1:5000".parse().unwrap());
+        if let Some(cookie) = who {
+            request = request.cookie(cookie.clone());
+        }
+        if let Some(body) = body {
+            request = request.set_json(body);
+        }
+        let response = test::call_service(&self.app, request.to_request()).await;
+        let status = response.status();
+        let bytes = test::read_body(response).await;
+        (status, serde_json::from_slice(&bytes).unwrap_or(Value::Null))
+    }
+
+    pub async fn sign_in(&self, name: &str) -> Cookie<'static> {
+        let request = test::TestRequest::post()
+            .uri("/api/session")
+            .peer_addr("127.0.0.1:5000".parse().unwrap())
+            .set_json(json!({"user_name": name, "password": "slate-and-chalk"}));
+        let response = test::call_service(&self.app, request.to_request()).await;
+        assert_eq!(response.status(), StatusCode::OK);
+        let cookie = response.response().cookies().next().unwrap().into_owned();
+        assert_eq!(cookie.http_only(), Some(true));
+        assert_eq!(cookie.same_site(), Some(actix_web::cookie::SameSite::Strict));
+        cookie
+    }
+}
+
+pub const QUESTION: &str = "
+id: doubled
+title: Doubled
+points: 2
+numbers: {n: {from: 100, to: 400}}
+text: 'Twice {{n}}?'
+parts:
+  - {id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}
+  - id: b
+    interaction: choice
+    choices: [{id: blade, text: even, correct: true}, {id: rotor, text: odd}]
+";
+
+/// Ada and Cy are in the class of the one assignment, Bo is not.
+pub async fn world(pool: &PgPool) -> String {
+    world_with(pool, homework(), &[QUESTION, QUESTION]).await
+}
+
+pub fn homework() -> Settings {
+    let now = OffsetDateTime::now_utc();
+    Settings::homework(now - Duration::days(1), now + Duration::days(1))
+}
+
+pub fn quiz() -> Settings {
+    let now = OffsetDateTime::now_utc();
+    Settings::quiz(now - Duration::days(1), now + Duration::days(1))
+}
+
+/// The same world with other settings and questions.
+pub async fn world_with(pool: &PgPool, settings: Settings, questions: &[&str]) -> String {
+    let hash = hash_password("slate-and-chalk").unwrap();
+    let class = store::put_class(pool, "Site Practice").await.unwrap();
+    for (name, shown, member) in [
+        ("ada", "Ada Quill", true),
+        ("bo", "Bo Larch", false),
+        ("cy", "Cy Fenn", true),
+    ] {
+        let person = store::put_person(pool, name, shown, &hash, store::Role::Student)
+            .await
+            .unwrap();
+        if member {
+            store::add_member(pool, class, person).await.unwrap();
+        }
+    }
+    let mut ids = Vec::new();
+    for question in questions {
+        ids.push(put_question(pool, question).await);
+    }
+    let (assignment, _) = store::put_assignment(pool, class, "doubling", "Doubling", &settings, &ids)
+        .await
+        .unwrap();
+    assignment.to_string()
+}
+
+pub async fn put_question(pool: &PgPool, yaml: &str) -> store::QuestionId {
+    let question = marking::parse_question(yaml).unwrap();
+    let digest = serde_json::to_vec(&question).unwrap();
+    let (id, _) = store::put_question(pool, &question, &digest, OffsetDateTime::now_utc())
+        .await
+        .unwrap();
+    id
+}
+
+/// A clock that a test moves.
+pub struct Hands(std::path::PathBuf);
+
+impl Hands {
+    pub fn new() -> Self {
+        static COUNT: std::sync::atomic::AtomicU32 = std::sync::atomic::AtomicU32::new(0);
+        let count = COUNT.fetch_add(1, std::sync::atomic::Ordering::Relaxed);
+        let file = std::env::temp_dir().join(format!("green-slate-clock-{}-{count}", std::process::id()));
+        let hands = Hands(file);
+        hands.move_to(0);
+        hands
+    }
+
+    pub fn clock(&self) -> server::Clock {
+        server::Clock::Moved(self.0.clone())
+    }
+
+    /// So many seconds ahead of the real time.
+    pub fn move_to(&self, seconds: i64) {
+        std::fs::write(&self.0, seconds.to_string()).unwrap();
+    }
+}
+
+impl Drop for Hands {
+    fn drop(&mut self) {
+        let _ = std::fs::remove_file(&self.0);
+    }
+}
+
+pub fn number_in(board: &Value) -> i64 {
+    let text = board["questions"][0]["text"][0]["content"][0]["value"]
+        .as_str()
+        .unwrap();
+    text.chars()
+        .filter(char::is_ascii_digit)
+        .collect::<String>()
+        .parse()
+        .unwrap()
+}
+
+pub fn check(entry: &str) -> Value {
+    json!({"question": 0, "parts": [{"id": "a", "response": entry}]})
+}

@@ -1,0 +1,95 @@
+//! A corrected key: stored responses are marked anew, scores change with it, and students are told.
+
+use serde_json::json;
+use server::regrade::regrade;
+use sqlx::PgPool;
+
+use crate::client::{QUESTION, check, client, homework, number_in, put_question, world_with};
+
+/// The key was wrong: it asks for twice the number, and three times was taken for right.
+fn wrong_key() -> String {
+    QUESTION.replace("'2*{{n}}'", "'3*{{n}}'")
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_corrected_key_changes_scores_both_ways_and_tells_the_students(pool: PgPool) {
+    let wrong = wrong_key();
+    let id = world_with(&pool, homework(), &[&wrong]).await;
+    let client = client!(pool);
+    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
+    for (name, factor) in [("ada", 2), ("cy", 3)] {
+        let who = client.sign_in(name).await;
+        client.send("POST", &path("/open"), Some(&who), None).await;
+        let (_, board) = client.send("GET", &path("/board"), Some(&who), None).await;
+        let entry = (factor * number_in(&board)).to_string();
+        client
+            .send("POST", &path("/check"), Some(&who), Some(check(&entry)))
+            .await;
+        client.send("POST", &path("/hand-in"), Some(&who), None).await;
+    }
+    assert!(
+        regrade(&pool, "doubled").await.unwrap().changed == 0,
+        "nothing has changed yet"
+    );
+    put_question(&pool, QUESTION).await;
+    let done = regrade(&pool, "doubled").await.unwrap();
+    assert_eq!((done.works, done.changed), (2, 2));
+    for (name, before, after) in [("ada", 0.0, 50.0), ("cy", 50.0, 0.0)] {
+        let who = client.sign_in(name).await;
+        let (_, result) = client.send("GET", &path("/result"), Some(&who), None).await;
+        assert_eq!(result["recorded"]["percent"], after, "{name}");
+        assert_eq!(
+            result["hand_ins"][0]["score_then"]["percent"], before,
+            "the old score is kept"
+        );
+        assert!(
+            result["questions"][0]["why"]
+                .to_string()
+                .contains("was corrected")
+        );
+        let (_, week) = client.send("GET", "/api/week", Some(&who), None).await;
+        let words = week["notices"][0]["words"].as_str().unwrap();
+        assert!(
+            words.contains(&format!("from {before} % to {after} %")),
+            "{words}"
+        );
+    }
+    // Run again, as after being cut off: nothing more happens.
+    assert_eq!(regrade(&pool, "doubled").await.unwrap().changed, 0);
+    let ada = client.sign_in("ada").await;
+    let (_, board) = client.send("GET", &path("/board"), Some(&ada), None).await;
+    assert_eq!(board["questions"][0]["parts"][0]["right"], true);
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_correction_that_would_change_the_numbers_is_refused(pool: PgPool) {
+    let wrong = wrong_key();
+    world_with(&pool, homework(), &[&wrong]).await;
+    put_question(&pool, &QUESTION.replace("from: 100", "from: 101")).await;
+    let why = regrade(&pool, "doubled").await.unwrap_err();
+    assert!(why.contains("its numbers changed"), "{why}");
+    put_question(
+        &pool,
+        &QUESTION.replace("{id: rotor, text: odd}", "{id: hub, text: odd}"),
+    )
+    .await;
+    let why = regrade(&pool, "doubled").await.unwrap_err();
+    assert!(why.contains("its parts or choices changed"), "{why}");
+    let why = regrade(&pool, "nowhere").await.unwrap_err();
+    assert!(why.contains("there is no question"), "{why}");
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn students_without_a_response_are_not_told(pool: PgPool) {
+    let wrong = wrong_key();
+    let id = world_with(&pool, homework(), &[&wrong]).await;
+    let client = client!(pool);
+    let ada = client.sign_in("ada").await;
+    client
+        .send("POST", &format!("/api/assignments/{id}/open"), Some(&ada), None)
+        .await;
+    put_question(&pool, QUESTION).await;
+    assert_eq!(regrade(&pool, "doubled").await.unwrap().changed, 0);
+    let (_, week) = client.send("GET", "/api/week", Some(&ada), None).await;
+    assert_eq!(week["notices"], json!([]));
+}
