@@ -1,13 +1,11 @@
 //! A student does a homework, from sign-in to a recorded score, in the real interface.
 
-use journeys::{Browser, Site};
+use journeys::{Browser, Outcome, Site};
 use thirtyfour::prelude::*;
 
-type Walk = Result<(), Box<dyn std::error::Error + Send + Sync>>;
-
-/// Joss has not begun anything, and is in one class.
+/// Joss has not begun this one.
 #[tokio::test(flavor = "multi_thread")]
-async fn a_student_does_a_homework_from_sign_in_to_a_recorded_score() -> Walk {
+async fn a_student_does_a_homework_from_sign_in_to_a_recorded_score() -> Outcome<()> {
     let mut site = Site::start().await?;
     let browser = Browser::start().await?;
 
@@ -53,7 +51,8 @@ async fn a_student_does_a_homework_from_sign_in_to_a_recorded_score() -> Walk {
         .await?;
 
     // Worked out from the page's own numbers, as a student would with a calculator.
-    let (height, angle) = two_numbers(&browser).await?;
+    let numbers = browser.bold_numbers().await?;
+    let (height, angle) = (numbers[0], numbers[1]);
     let shadow = height / angle.to_radians().tan();
     browser.type_in("a", &format!("{shadow:.2}")).await?;
     browser.press("Check").await?;
@@ -148,31 +147,8 @@ async fn a_student_does_a_homework_from_sign_in_to_a_recorded_score() -> Walk {
     Ok(())
 }
 
-/// The two numbers in bold of the first question.
-async fn two_numbers(browser: &Browser) -> Result<(f64, f64), Box<dyn std::error::Error + Send + Sync>> {
-    let mut numbers = Vec::new();
-    for bold in browser
-        .driver
-        .query(By::Css("article strong"))
-        .all_from_selector()
-        .await?
-    {
-        let digits: String = bold
-            .text()
-            .await?
-            .chars()
-            .take_while(char::is_ascii_digit)
-            .collect();
-        numbers.extend(digits.parse::<f64>());
-    }
-    match numbers.as_slice() {
-        [height, angle, ..] => Ok((*height, *angle)),
-        _ => Err("the question shows two numbers in bold".into()),
-    }
-}
-
 #[tokio::test(flavor = "multi_thread")]
-async fn two_windows_do_not_overwrite_each_other() -> Walk {
+async fn two_windows_do_not_overwrite_each_other() -> Outcome<()> {
     let site = Site::start().await?;
     let browser = Browser::start().await?;
     browser.sign_in(&site, "ebba", "lichen-41").await?;

@@ -102,6 +102,10 @@ impl Desk {
         }
         let marked = self.mark_drafts(site).await?;
         match self.run(site, &Command::TimeUp { marked }).await {
+            Ok(()) => {
+                tracing::info!(work = ?self.work_id.map(|w| w.0), "time was up: ended by the clock");
+                Ok(())
+            }
             // Another request or another server was first.
             Err(ApiError::Refused(Refusal::TimeNotUp)) => {
                 if let Some(work) = self.work_id {
@@ -110,7 +114,7 @@ impl Desk {
                 }
                 Ok(())
             }
-            other => other,
+            Err(other) => Err(other),
         }
     }
 

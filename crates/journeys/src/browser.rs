@@ -1,0 +1,267 @@
+//! The browser of a journey.
+
+use std::process::Stdio;
+
+use thirtyfour::cdp::domains::network::NetworkConditions;
+use thirtyfour::error::WebDriverErrorInner;
+use thirtyfour::prelude::*;
+use thirtyfour::stringmatch::StringMatch;
+use tokio::io::{AsyncBufReadExt, BufReader};
+use tokio::process::{Child, Command};
+
+use crate::{Outcome, Site};
+
+/// Tries again where the page was drawn anew between finding an element and using it.
+async fn patiently<T>(attempt: impl AsyncFn() -> WebDriverResult<T>) -> WebDriverResult<T> {
+    for _ in 0..20 {
+        match attempt().await {
+            Err(error) if matches!(error.as_inner(), WebDriverErrorInner::StaleElementReference(_)) => {}
+            other => return other,
+        }
+    }
+    attempt().await
+}
+
+/// A headless Chromium with a profile of its own.
+pub struct Browser {
+    pub driver: WebDriver,
+    _process: Child,
+}
+
+impl Browser {
+    /// # Errors
+    /// If ChromeDriver or Chromium does not start.
+    pub async fn start() -> Outcome<Browser> {
+        let mut process = Command::new("chromedriver")
+            .arg("--port=0")
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .kill_on_drop(true)
+            .spawn()?;
+        let mut lines = BufReader::new(process.stdout.take().ok_or("ChromeDriver's output")?).lines();
+        let mut port = None;
+        while let Some(line) = lines.next_line().await? {
+            if let Some((_, rest)) = line.split_once("started successfully on port ") {
+                port = rest.trim_end_matches('.').trim().parse::<u16>().ok();
+                break;
+            }
+        }
+        let port = port.ok_or("ChromeDriver did not say its port")?;
+        tokio::spawn(async move { while let Ok(Some(_)) = lines.next_line().await {} });
+        let mut options = DesiredCapabilities::chrome();
+        let profile = std::env::temp_dir().join(format!("green-slate-{}-{port}", std::process::id()));
+        for flag in [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--window-size=1280,943",
+            &format!("--user-data-dir={}", profile.display()),
+        ] {
+            options.add_arg(flag)?;
+        }
+        let driver = WebDriver::new(format!("http://127.0.0.1:{port}"), options).await?;
+        Ok(Browser {
+            driver,
+            _process: process,
+        })
+    }
+
+    /// Waits for an element with this text.
+    ///
+    /// # Errors
+    /// If it does not come.
+    pub async fn sees(&self, text: &str) -> WebDriverResult<WebElement> {
+        let path = format!(
+            "//*[contains(normalize-space(.), '{text}')][not(.//*[contains(normalize-space(.), '{text}')])]"
+        );
+        let find = async || {
+            self.driver
+                .query(By::XPath(path.clone()))
+                .and_displayed()
+                .first()
+                .await
+        };
+        patiently(find).await
+    }
+
+    /// Presses the button or link with exactly this text.
+    ///
+    /// # Errors
+    /// If there is none.
+    pub async fn press(&self, text: &str) -> WebDriverResult<()> {
+        let path = format!("//*[self::button or self::a][normalize-space(.)='{text}']");
+        let press = async || {
+            self.driver
+                .query(By::XPath(path.clone()))
+                .and_clickable()
+                .first()
+                .await?
+                .click()
+                .await
+        };
+        patiently(press).await
+    }
+
+    /// The field of a part.
+    ///
+    /// # Errors
+    /// If it does not come.
+    pub async fn field(&self, part: &str) -> WebDriverResult<WebElement> {
+        self.driver
+            .query(By::Css(format!("input[data-part='{part}']")))
+            .first()
+            .await
+    }
+
+    /// Replaces what stands in a field by typing.
+    ///
+    /// # Errors
+    /// If there is no such field.
+    pub async fn type_in(&self, part: &str, text: &str) -> WebDriverResult<()> {
+        let field = self.field(part).await?;
+        field.send_keys(Key::Control + "a").await?;
+        field.send_keys(Key::Delete + text).await
+    }
+
+    /// Waits until an element's text says something.
+    ///
+    /// # Errors
+    /// If it never does.
+    pub async fn says(&self, css: &str, text: &str) -> WebDriverResult<()> {
+        let wanted = text.to_owned();
+        let read = async || {
+            self.driver
+                .query(By::Css(css))
+                .with_text(StringMatch::new(wanted.clone()).partial())
+                .first()
+                .await
+        };
+        patiently(read).await.map(|_| ())
+    }
+
+    /// Waits until everything typed is kept on the server.
+    ///
+    /// # Errors
+    /// If it is not.
+    pub async fn is_saved(&self) -> WebDriverResult<()> {
+        self.driver
+            .query(By::Css("[data-testid='saved-state'][data-kind='kept']"))
+            .first()
+            .await?;
+        Ok(())
+    }
+
+    /// # Errors
+    /// If the page does not come.
+    pub async fn sign_in(&self, site: &Site, name: &str, password: &str) -> WebDriverResult<()> {
+        self.driver.goto(site.address("/sign-in")).await?;
+        self.driver
+            .query(By::Name("user_name"))
+            .first()
+            .await?
+            .send_keys(name)
+            .await?;
+        self.driver
+            .query(By::Name("password"))
+            .first()
+            .await?
+            .send_keys(password)
+            .await?;
+        self.press("Sign in").await
+    }
+
+    /// Signs out by the person menu.
+    ///
+    /// # Errors
+    /// If the menu is not there.
+    pub async fn sign_out(&self, person: &str) -> WebDriverResult<()> {
+        self.press(person).await?;
+        self.press("Sign out").await?;
+        self.driver.query(By::Name("user_name")).first().await?;
+        Ok(())
+    }
+
+    /// Cuts the browser off from the network, or joins it again.
+    ///
+    /// # Errors
+    /// If the browser does not take it.
+    pub async fn go_offline(&self, offline: bool) -> WebDriverResult<()> {
+        let conditions = NetworkConditions {
+            offline,
+            ..NetworkConditions::default()
+        };
+        let cdp = self.driver.cdp();
+        let network = cdp.network();
+        network.enable().await?;
+        network.emulate_network_conditions(conditions).await
+    }
+
+    /// Sends keys to whatever has the focus, as a keyboard does.
+    ///
+    /// # Errors
+    /// If nothing takes them.
+    pub async fn keys(&self, keys: impl Into<TypingData> + Send) -> WebDriverResult<()> {
+        self.driver.action_chain().send_keys(keys.into()).perform().await
+    }
+
+    /// Presses a key while Control is held.
+    ///
+    /// # Errors
+    /// If nothing takes it.
+    pub async fn control(&self, key: impl Into<TypingData> + Send) -> WebDriverResult<()> {
+        self.driver
+            .action_chain()
+            .key_down(Key::Control)
+            .send_keys(key.into())
+            .key_up(Key::Control)
+            .perform()
+            .await
+    }
+
+    /// Presses Tab until the focus is on an element that fits, at most a hundred times.
+    ///
+    /// # Errors
+    /// If it never is.
+    pub async fn tab_to(&self, css: &str, text: &str) -> Outcome<()> {
+        let script = "const here = document.activeElement; \
+            return here !== null && here.matches(arguments[0]) && here.textContent.includes(arguments[1])";
+        for _ in 0..100 {
+            let found = self.driver.execute(script, vec![css.into(), text.into()]).await?;
+            if found.convert::<bool>()? {
+                return Ok(());
+            }
+            self.keys(Key::Tab + "").await?;
+        }
+        Err(format!("the Tab key never came to {css} with {text}").into())
+    }
+
+    /// The numbers in bold of the question that is shown.
+    ///
+    /// # Errors
+    /// If there is no question.
+    pub async fn bold_numbers(&self) -> WebDriverResult<Vec<f64>> {
+        self.driver.query(By::Css("article strong")).first().await?;
+        // In one step: the page may be drawn anew between two.
+        let script = "return [...document.querySelectorAll('article strong')].map(e => e.textContent)";
+        let texts: Vec<String> = self.driver.execute(script, Vec::new()).await?.convert()?;
+        let number = |text: &String| {
+            let digits: String = text
+                .chars()
+                .take_while(|c| c.is_ascii_digit() || *c == '.')
+                .collect();
+            digits.parse().ok()
+        };
+        Ok(texts.iter().filter_map(number).collect())
+    }
+
+    /// # Errors
+    /// If the browser does not end.
+    pub async fn quit(self) -> WebDriverResult<()> {
+        self.driver.quit().await
+    }
+}
