@@ -515,29 +515,31 @@ proptest! {
     }
 }
 
-/// Rule 5 on a real question: the sets that [`marking::next_seed`] draws differ in what the answer is.
-#[test]
-fn rule_5_every_set_asks_for_another_answer() {
-    let roomy = "id: roomy\ntitle: t\npoints: 1\nnumbers: {a: {from: 2, to: 9}, b: {from: 2, to: 9}}\ntext: '{{a}} times {{b}}'\nhelp: {working: ['It is {{a}}']}\nparts: [{id: a, interaction: text_entry, answer: {kind: number, key: '{{a}}*{{b}}'}}]\n";
-    let question = marking::parse_question(roomy).unwrap();
-    let example = marking::worked_example(&question).unwrap().unwrap();
-    for base in 0..60u64 {
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(300))]
+
+    /// On real questions of random ranges: the sets that [`marking::next_seed`] draws differ in what the answer is, as
+    /// long as there is room, and none shows what the worked example shows.
+    #[test]
+    fn rule_5_every_set_asks_for_another_answer(base: u64, low in 2..6u32, width in 5..40u32, sum: bool) {
+        let high = low + width;
+        let sign = if sum { '+' } else { '*' };
+        let yaml = format!(
+            "id: roomy\ntitle: t\npoints: 1\nnumbers: {{a: {{from: {low}, to: {high}}}, b: {{from: {low}, to: {high}}}}}\n\
+             text: '{{{{a}}}} and {{{{b}}}}'\nhelp: {{working: ['It begins with {{{{a}}}}']}}\n\
+             parts: [{{id: a, interaction: text_entry, answer: {{kind: number, key: '{{{{a}}}}{sign}{{{{b}}}}'}}}}]\n"
+        );
+        let question = marking::parse_question(&yaml).unwrap();
+        let example = marking::worked_example(&question).unwrap().unwrap();
         let mut seeds: Vec<u64> = Vec::new();
-        for _ in 0..6 {
+        for _ in 0..5 {
             let seed = marking::next_seed(&question, base, &seeds).unwrap();
-            assert_eq!(seed, marking::next_seed(&question, base, &seeds).unwrap());
+            prop_assert_eq!(seed, marking::next_seed(&question, base, &seeds).unwrap());
             let item = marking::render(&question, seed).unwrap();
-            assert!(
-                !example.item.has_answers_of(&item),
-                "the worked example gives nothing away"
-            );
+            prop_assert!(!example.item.has_answers_of(&item), "the worked example gives nothing away");
             for earlier in &seeds {
                 let earlier = marking::render(&question, *earlier).unwrap();
-                assert!(
-                    !earlier.has_answers_of(&item),
-                    "base {base}: {:?}",
-                    item.answers()
-                );
+                prop_assert!(!earlier.has_answers_of(&item), "{:?}", item.answers());
             }
             seeds.push(seed);
         }

@@ -14,6 +14,7 @@ export type Notes = Kept & {
   /** What another window wrote meanwhile. */
   elsewhere: Workings | null;
   change: (to: Partial<Pick<Kept, "notes" | "ink">>) => void;
+  addStroke: (stroke: number[][]) => void;
   settle: (mine: boolean) => void;
   reload: () => void;
 };
@@ -112,6 +113,8 @@ export function useWorkings(id: string, question: number, person: string): Notes
     pictures: loaded.data.pictures,
     trouble,
     elsewhere,
+    addStroke: (stroke) =>
+      newest.current && write({ ...newest.current, ink: [...newest.current.ink, stroke] }),
     change: (to) => newest.current && write({ ...newest.current, ...to }),
     settle: (mine) => {
       if (!elsewhere || !newest.current) return;

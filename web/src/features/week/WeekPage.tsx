@@ -1,4 +1,4 @@
-import { Button, SegmentedControl, Skeleton } from "@mantine/core";
+import { Button, NativeSelect, SegmentedControl, Skeleton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import type { Schemas } from "../../api/client";
@@ -72,13 +72,16 @@ function Filters({ classes: titles }: { classes: string[] }) {
   return (
     <fieldset className={classes.filters}>
       <legend className="only-spoken">What is shown</legend>
-      <SegmentedControl
+      <NativeSelect
         aria-label="Class"
         size="sm"
-        className={classes.classFilter}
         value={search.class ?? ""}
-        onChange={(title) =>
-          navigate({ to: "/", search: { ...search, class: title || undefined }, replace: true })
+        onChange={(e) =>
+          navigate({
+            to: "/",
+            search: { ...search, class: e.currentTarget.value || undefined },
+            replace: true,
+          })
         }
         data={[{ value: "", label: "All classes" }, ...titles.map((t) => ({ value: t, label: t }))]}
       />

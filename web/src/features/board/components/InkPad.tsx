@@ -4,7 +4,7 @@ import { type PointerEvent, useRef, useState } from "react";
 import type { Ink } from "../workings";
 import classes from "./Workings.module.css";
 
-type Props = { ink: Ink; onChange: (ink: Ink) => void };
+type Props = { ink: Ink; onStroke: (stroke: number[][]) => void; onChange: (ink: Ink) => void };
 
 const width = 300;
 const height = 220;
@@ -18,7 +18,7 @@ function outline(points: number[][]): string {
 }
 
 /** A place to draw with mouse, finger or pen. */
-export function InkPad({ ink, onChange }: Props) {
+export function InkPad({ ink, onStroke, onChange }: Props) {
   const [stroke, setStroke] = useState<number[][]>([]);
   const drawing = useRef<number[][] | null>(null);
   const point = (e: PointerEvent<SVGSVGElement>): number[] => {
@@ -31,7 +31,7 @@ export function InkPad({ ink, onChange }: Props) {
     ];
   };
   const end = () => {
-    if (drawing.current) onChange([...ink, drawing.current]);
+    if (drawing.current) onStroke(drawing.current);
     drawing.current = null;
     setStroke([]);
   };

@@ -58,7 +58,7 @@ export function WorkingsPanel({ board, question, person }: Props) {
         onChange={(e) => notes.change({ notes: e.currentTarget.value })}
         data-testid="notes"
       />
-      <InkPad ink={notes.ink} onChange={(ink) => notes.change({ ink })} />
+      <InkPad ink={notes.ink} onStroke={notes.addStroke} onChange={(ink) => notes.change({ ink })} />
       <Pictures board={board} notes={notes} />
       {problem && <Trouble error={new Error(problem)} />}
       {add.error && <Trouble error={add.error} />}
