@@ -60,7 +60,8 @@ pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered]) 
             })
             .collect();
         let needs_all = assignment.items.get(question).is_some_and(|i| i.all_parts_needed);
-        if !parts.is_empty() && !(needs_all && parts.len() < open().count()) {
+        let incomplete = needs_all && parts.len() < open().count();
+        if !parts.is_empty() && !incomplete {
             all.push(ToMark {
                 question,
                 set: number,

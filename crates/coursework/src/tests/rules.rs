@@ -16,7 +16,7 @@ enum Move {
     Example(usize),
     Solution(usize),
     Fresh(usize),
-    MoveOn(usize),
+    GoOn(usize),
     HandIn,
     TakeBack,
     TimeUp,
@@ -48,7 +48,7 @@ fn any_move() -> impl Strategy<Value = Move> {
         1 => question().prop_map(Move::Example),
         2 => question().prop_map(Move::Solution),
         2 => question().prop_map(Move::Fresh),
-        2 => question().prop_map(Move::MoveOn),
+        2 => question().prop_map(Move::GoOn),
         2 => Just(Move::HandIn),
         1 => Just(Move::TakeBack),
         1 => Just(Move::TimeUp),
@@ -215,7 +215,7 @@ fn walk(
                 question: *question,
                 seed: 99,
             }),
-            Move::MoveOn(to) => Some(Command::MoveOn {
+            Move::GoOn(to) => Some(Command::MoveOn {
                 to: *to,
                 answered: false,
             }),
