@@ -8,6 +8,7 @@ mod check;
 mod decide;
 mod event;
 mod hand_in;
+mod mastery;
 mod next;
 mod notice;
 mod refusal;
@@ -23,6 +24,10 @@ pub use check::{ToMark, may_draft, prepare_check};
 pub use decide::{Command, MarkedQuestion, decide, may_take_fresh_numbers};
 pub use event::{Checked, CheckedPart, Correction, Event, MarkedPart, Recorded, RecordedScore, Remark};
 pub use hand_in::{Entered, recorded_now, to_mark_at_end};
+pub use mastery::{
+    Evidence, FADING_BELOW, Level, Mastery, PARAMETERS, Parameters, SOLID, STEADY, SkillQuestion,
+    evidence_of, missing_prerequisites,
+};
 pub use next::{Candidate, Why, next};
 pub use notice::{Notice, NoticeKind, notices};
 pub use refusal::Refusal;

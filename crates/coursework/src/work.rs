@@ -78,6 +78,8 @@ pub struct TryRecord {
     pub used_a_try: bool,
     pub at_hand_in: bool,
     pub hints_before: usize,
+    /// The worked example had been seen.
+    pub example_before: bool,
 }
 
 #[derive(Clone, Debug, PartialEq)]
@@ -254,6 +256,10 @@ impl Work {
 
     fn check(&mut self, assignment: &Assignment, checked: &Checked, recorded: &Recorded) {
         let cost = assignment.settings.hint_cost;
+        let example_before = self
+            .questions
+            .get(checked.question)
+            .is_some_and(|q| q.example_seen);
         let Some(set) = self.set_mut(checked.question, checked.set) else {
             return;
         };
@@ -273,6 +279,7 @@ impl Work {
             used_a_try: checked.used_a_try,
             at_hand_in: checked.at_hand_in,
             hints_before: set.hints,
+            example_before,
         });
         let this_try = u32::try_from(set.tries.len()).unwrap_or(u32::MAX);
         for (marked, new) in checked.parts.iter().zip(new) {

@@ -11,6 +11,8 @@ use time::OffsetDateTime;
 /// Sets drawn of each question in a check.
 const SETS: u64 = 200;
 const FEWEST_ANSWERS: usize = 20;
+/// The file of skills lies in the questions' folder or above it.
+const SKILLS: &str = "skills.yaml";
 
 /// The question files under the paths given, in order.
 ///
@@ -31,6 +33,8 @@ fn gather(path: &Path, into: &mut Vec<PathBuf>) -> Result<(), String> {
         for entry in std::fs::read_dir(path).map_err(unreadable)? {
             gather(&entry.map_err(unreadable)?.path(), into)?;
         }
+    } else if path.file_name().is_some_and(|n| n == SKILLS) {
+        // Read beside the questions.
     } else if path.extension().is_some_and(|e| e == "yaml") {
         into.push(path.to_owned());
     } else if !path.exists() {
@@ -87,6 +91,7 @@ impl About {
 pub fn check(files: &[PathBuf]) -> Vec<String> {
     let mut faults = Vec::new();
     let mut ids = BTreeSet::new();
+    let mut questions = Vec::new();
     for file in files {
         match read(file) {
             Err(fault) => faults.push(fault),
@@ -100,10 +105,41 @@ pub fn check(files: &[PathBuf]) -> Vec<String> {
                 }
                 let at = |f: Fault| format!("{}:{}: {}", file.display(), f.about.line(&text), f.words);
                 faults.extend(found.into_iter().map(at));
+                questions.push(question);
             }
         }
     }
+    faults.extend(check_skill_file(files, &questions));
     faults
+}
+
+/// What is wrong with the skills, if there is a file of them: in itself, and with these questions.
+fn check_skill_file(files: &[PathBuf], questions: &[Question]) -> Vec<String> {
+    let above = files.first().into_iter().flat_map(|f| f.ancestors().skip(1));
+    let Some(file) = above.map(|folder| folder.join(SKILLS)).find(|f| f.is_file()) else {
+        return Vec::new();
+    };
+    let at = |words: String| format!("{}: {words}", file.display());
+    let text = match std::fs::read_to_string(&file) {
+        Ok(text) => text,
+        Err(e) => return vec![at(e.to_string())],
+    };
+    let skills = match marking::parse_skills(&text) {
+        Ok(skills) => skills,
+        Err(fault) => return vec![at(fault.to_string())],
+    };
+    let named = questions
+        .iter()
+        .map(|q| (q.id.as_str(), q.skills.as_slice(), q.is_drawn()));
+    let faults = marking::check_skills(&skills, named);
+    // A few files alone cannot practise every skill.
+    let whole = questions.len() > skills.len();
+    let counts = |f: &marking::SkillFault| whole || !matches!(f, marking::SkillFault::NoQuestion(_));
+    faults
+        .into_iter()
+        .filter(counts)
+        .map(|f| at(f.to_string()))
+        .collect()
 }
 
 /// What is wrong with one question: each fault once.

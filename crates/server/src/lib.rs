@@ -9,6 +9,7 @@ mod clock;
 mod error;
 pub mod regrade;
 pub mod seed;
+mod skills;
 mod time_up;
 
 use std::net::SocketAddr;

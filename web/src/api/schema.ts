@@ -468,6 +468,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/skills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All skills with the student's level, and the evidence for it. */
+        get: operations["get_skills"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/typing-guide": {
         parameters: {
             query?: never;
@@ -679,7 +696,7 @@ export interface components {
             /** Format: date-time */
             results_at?: string | null;
             score_so_far?: components["schemas"]["ScoreView"] | null;
-            skills: string[];
+            skills: components["schemas"]["SkillBrief"][];
             state: components["schemas"]["StateView"];
             /** Format: date-time */
             time_ends?: string | null;
@@ -718,6 +735,19 @@ export interface components {
             several: boolean;
             /** @enum {string} */
             type: "choice";
+        };
+        EvidenceView: {
+            /** Format: date-time */
+            at: string;
+            right: boolean;
+            /**
+             * Format: int32
+             * @description The score just after it.
+             */
+            score: number;
+            source: string;
+            /** @description It counts less: there was help, or the skill was not the question's main one. */
+            weaker: boolean;
         };
         ExamplePart: {
             entry: components["schemas"]["EntryView"];
@@ -854,6 +884,8 @@ export interface components {
             /** @enum {string} */
             rule: "not_accepted";
         };
+        /** @enum {string} */
+        LevelView: "new" | "growing" | "steady" | "solid" | "fading";
         Me: {
             display_name: string;
             role: components["schemas"]["MyRole"];
@@ -1212,6 +1244,49 @@ export interface components {
             solution_shown: boolean;
             text: components["schemas"]["BlockView"][];
             tries: components["schemas"]["TryView"][];
+        };
+        /** @description A skill beside an assignment: its level now. */
+        SkillBrief: {
+            id: string;
+            level: components["schemas"]["LevelView"];
+            /** Format: int32 */
+            score: number;
+            title: string;
+        };
+        SkillView: {
+            class: string;
+            /** @description Oldest first. */
+            evidence: components["schemas"]["EvidenceView"][];
+            id: string;
+            level: components["schemas"]["LevelView"];
+            /** @description What is missing before it opens; empty if it is open. */
+            missing: string[];
+            /**
+             * Format: int32
+             * @description The score if the next typed check comes out right, and wrong.
+             */
+            next_right: number;
+            /** Format: int32 */
+            next_wrong: number;
+            /** @description What it opens, with others. */
+            opens: string[];
+            requires: string[];
+            /** Format: int32 */
+            score: number;
+            /** @description 0 for the lowest. */
+            stratum: number;
+            title: string;
+            words: string;
+        };
+        SkillsView: {
+            /** Format: date-time */
+            now: string;
+            skills: components["schemas"]["SkillView"][];
+            /**
+             * Format: int32
+             * @description From here on a score is solid.
+             */
+            solid: number;
         };
         /** @enum {string} */
         StateView: "not_opened" | "under_way" | "handed_in" | "with_the_teacher" | "marked" | "closed_nothing_handed_in";
@@ -2479,6 +2554,33 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    get_skills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SkillsView"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };

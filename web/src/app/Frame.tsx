@@ -31,6 +31,9 @@ export function Frame({ trail = [], saved, children, wide = false }: Props) {
           <Link to="/" activeProps={{ "aria-current": "page" }} activeOptions={{ exact: true }}>
             Week
           </Link>
+          <Link to="/skills" activeProps={{ "aria-current": "page" }}>
+            Skills
+          </Link>
           <Link to="/scores" activeProps={{ "aria-current": "page" }}>
             Scores
           </Link>

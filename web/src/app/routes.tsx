@@ -17,6 +17,7 @@ import { ResultPage } from "../features/result/ResultPage";
 import { ScoresPage } from "../features/scores/ScoresPage";
 import { meQuery } from "../features/sign-in/queries";
 import { SignInPage } from "../features/sign-in/SignInPage";
+import { SkillsPage } from "../features/skills/SkillsPage";
 import { WeekPage } from "../features/week/WeekPage";
 import { Broken, NotHere } from "../shared/Trouble";
 
@@ -103,6 +104,13 @@ const practiceRoute = createRoute({
   component: PracticePage,
 });
 const scoresRoute = createRoute({ getParentRoute: () => signedIn, path: "/scores", component: ScoresPage });
+const skillsRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/skills",
+  validateSearch: (search: Record<string, unknown>): { skill?: string } =>
+    typeof search.skill === "string" ? { skill: search.skill } : {},
+  component: SkillsPage,
+});
 
 export const router = createRouter({
   routeTree: rootRoute.addChildren([
@@ -117,6 +125,7 @@ export const router = createRouter({
       resultRoute,
       practiceRoute,
       scoresRoute,
+      skillsRoute,
     ]),
   ]),
   context: { queryClient },

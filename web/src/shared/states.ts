@@ -26,3 +26,12 @@ export const stoneWords: Record<Schemas["Stone"], string> = {
   no_tries_left: "no tries left",
   locked: "not reached yet",
 };
+
+/** How far a skill has come. */
+export const levelWords: Record<Schemas["LevelView"], string> = {
+  new: "new",
+  growing: "growing",
+  steady: "steady",
+  solid: "solid",
+  fading: "fading",
+};

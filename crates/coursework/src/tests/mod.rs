@@ -1,6 +1,7 @@
 //! The rules of an assignment, by example; under random settings and orders in `rules`.
 
 mod help;
+mod mastery;
 mod notices;
 mod order;
 mod rules;

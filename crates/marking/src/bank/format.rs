@@ -221,6 +221,30 @@ fn is_id(id: &str) -> bool {
 }
 
 impl Question {
+    /// Whether its numbers are drawn anew with each set, and change its answer.
+    pub fn is_drawn(&self) -> bool {
+        let drawn = |n: &NumberSpec| matches!(n, NumberSpec::List(_) | NumberSpec::Range(_));
+        !self.few_answers && self.numbers.values().any(drawn)
+    }
+
+    /// The probability of getting all of it right by guessing, `typed` for a typed part.
+    pub fn guess(&self, typed: f64) -> f64 {
+        let part = |p: &Part| match &p.interaction {
+            Interaction::TextEntry { .. } => typed,
+            Interaction::Choice {
+                choices, max_choices, ..
+            } => {
+                let count = i32::try_from(choices.len()).unwrap_or(i32::MAX);
+                if *max_choices == 1 {
+                    1.0 / f64::from(count.max(1))
+                } else {
+                    0.5f64.powi(count)
+                }
+            }
+        };
+        self.parts.iter().map(part).product()
+    }
+
     /// The steps of the worked example, if there is one. A question with few answers has one only if its file says so:
     /// the answer of its example would be the student's.
     pub fn example_steps(&self) -> &[String] {

@@ -5,6 +5,7 @@ mod format;
 mod prose;
 mod render;
 mod sets;
+mod skills;
 #[cfg(test)]
 mod tests;
 
@@ -18,3 +19,4 @@ pub use render::{
     Item, ItemPart, ItemReply, PartKind, RenderError, Response, ResponseVerdict, ShownChoice, render,
 };
 pub use sets::{Example, example_try_seed, next_seed, worked_example};
+pub use skills::{Skill, SkillFault, check_skills, parse_skills, strata};

@@ -7,6 +7,7 @@ use uuid::Uuid;
 
 use super::board::ToolsView;
 use super::hand_in::{HandInView, hand_in_view, results_at};
+use super::skills::{SkillBrief, brief};
 use super::views::{ScoreView, StateView, questions_left, recorded_view, score_view, state_view};
 use super::week::{KindView, LateView, late_view};
 use super::work::Desk;
@@ -60,7 +61,7 @@ pub(crate) struct CoverView {
     hand_ins: Vec<HandInView>,
     pass_mark: Option<u8>,
     tools: ToolsView,
-    skills: Vec<String>,
+    skills: Vec<SkillBrief>,
     note: Option<String>,
     state: StateView,
     score_so_far: Option<ScoreView>,
@@ -143,6 +144,8 @@ pub(crate) async fn cover(
         .collect();
     skills.sort();
     skills.dedup();
+    let known = crate::skills::evidence_for(&site, &who.0).await?;
+    let skills = skills.iter().map(|id| brief(&known, id, desk.now)).collect();
     let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
     let visible = recorded.is_some();
     let closed = coursework::may_work(&desk.assignment, &desk.work, desk.now).err();

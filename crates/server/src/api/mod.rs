@@ -6,6 +6,7 @@ mod hand_in;
 mod help;
 mod result;
 mod session;
+mod skills;
 mod tools;
 mod views;
 mod week;
@@ -59,7 +60,8 @@ use crate::error::{ApiError, Problem};
         hand_in::receipt,
         result::get_result,
         result::seen,
-        result::get_scores
+        result::get_scores,
+        skills::get_skills
     ),
     components(schemas(Problem))
 )]
@@ -108,7 +110,8 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(hand_in::receipt)
         .service(result::get_result)
         .service(result::seen)
-        .service(result::get_scores);
+        .service(result::get_scores)
+        .service(skills::get_skills);
 }
 
 pub(crate) use work::{Desk, assignment_of as assignment_for, entered, first_seeds, mark_parts, set_derived};

@@ -6,5 +6,6 @@ mod corrections;
 mod help;
 mod order;
 mod results;
+mod skills;
 mod time_up;
 mod workings;

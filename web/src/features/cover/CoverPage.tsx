@@ -4,7 +4,7 @@ import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { type ReactNode, useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
-import { kindWords, stateWords } from "../../shared/states";
+import { kindWords, levelWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { away, length, moment, percent, points } from "../../shared/when";
 import { boardQuery } from "../board/queries";
@@ -159,7 +159,12 @@ function facts(c: Cover): [string, ReactNode][] {
       "Hand-in needs",
       c.needs_every_question ? "Every question attempted" : "Nothing; what is unanswered is listed first",
     ],
-    ["Skills", c.skills.join(", ") || "None named"],
+    [
+      "Skills",
+      c.skills
+        .map((s) => `${s.title} (${levelWords[s.level]}${s.level === "new" ? "" : `, ${s.score}`})`)
+        .join(", ") || "None named",
+    ],
     ...(c.pass_mark == null ? [] : ([["Pass mark", `${c.pass_mark} %`]] as [string, ReactNode][])),
   ];
 }

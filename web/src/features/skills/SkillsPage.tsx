@@ -1,0 +1,144 @@
+import { Skeleton, UnstyledButton } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useEffect, useRef } from "react";
+import type { Schemas } from "../../api/client";
+import { Frame } from "../../app/Frame";
+import { levelWords } from "../../shared/states";
+import { Trouble } from "../../shared/Trouble";
+import { moment } from "../../shared/when";
+import { skillsQuery } from "./queries";
+import classes from "./SkillsPage.module.css";
+
+type Skill = Schemas["SkillView"];
+
+/** What one can do: strata of skills, the lowest first, each filled to its score. */
+export function SkillsPage() {
+  const skills = useQuery(skillsQuery());
+  return (
+    <Frame>
+      <h1>Skills</h1>
+      <p className={classes.dim}>
+        The lowest stratum comes first; a skill opens when what it stands on is at least steady. Each layer is
+        filled to how sure it is that you know it, with a notch at 95.
+      </p>
+      {skills.error && <Trouble error={skills.error} />}
+      {skills.isPending && <Skeleton height={420} mt={20} aria-label="Loading your skills" />}
+      {skills.data && <Strata view={skills.data} />}
+    </Frame>
+  );
+}
+
+function Strata({ view }: { view: Schemas["SkillsView"] }) {
+  const { skill: chosen } = useSearch({ from: "/signed-in/skills" });
+  const count = Math.max(...view.skills.map((s) => s.stratum)) + 1;
+  const strata = Array.from({ length: count }, (_, n) => view.skills.filter((s) => s.stratum === n));
+  const open = view.skills.find((s) => s.id === chosen);
+  return (
+    <>
+      {open && <Opened key={open.id} skill={open} />}
+      <div className={classes.strata}>
+        {strata.map((skills, n) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: strata are named by their number
+          <section key={n} aria-label={`Stratum ${n + 1}`}>
+            <h2>{n === 0 ? "Ground" : `Stratum ${n + 1}`}</h2>
+            {skills.map((skill) => (
+              <Layer key={skill.id} skill={skill} solid={view.solid} chosen={skill.id === chosen} />
+            ))}
+          </section>
+        ))}
+      </div>
+    </>
+  );
+}
+
+function Layer({ skill, solid, chosen }: { skill: Skill; solid: number; chosen: boolean }) {
+  const navigate = useNavigate();
+  const locked = skill.missing.length > 0 && skill.level === "new";
+  const words = locked ? "not open yet" : levelWords[skill.level];
+  return (
+    <UnstyledButton
+      className={classes.layer}
+      data-level={locked ? "locked" : skill.level}
+      aria-expanded={chosen}
+      aria-label={`${skill.title}: ${words}${skill.level === "new" ? "" : `, ${skill.score} of 100`}`}
+      onClick={() => navigate({ to: "/skills", search: chosen ? {} : { skill: skill.id } })}
+    >
+      <span className={classes.name}>{skill.title}</span>
+      <svg viewBox="0 0 100 8" preserveAspectRatio="none" aria-hidden="true">
+        <rect width={skill.score} height="8" className={classes.fill} />
+        <rect width="100" height="8" className={classes.edge} />
+        <path d={`M${solid} 0 v8`} className={classes.notch} />
+      </svg>
+      <span className={classes.level}>
+        {words}
+        {skill.level !== "new" && <span> · {skill.score}</span>}
+      </span>
+    </UnstyledButton>
+  );
+}
+
+/** The evidence behind a score, and what would change it. */
+function Opened({ skill }: { skill: Skill }) {
+  const head = useRef<HTMLHeadingElement>(null);
+  useEffect(() => head.current?.focus(), []);
+  return (
+    <article className={classes.opened}>
+      <h2 ref={head} tabIndex={-1}>
+        {skill.title}
+      </h2>
+      <p>
+        {skill.words} <span className={classes.dim}>{skill.class}</span>
+      </p>
+      {skill.level === "new" ? (
+        <p>New: nothing has been checked on it yet.</p>
+      ) : (
+        <p>
+          <strong>
+            {levelWords[skill.level]}, {skill.score} of 100
+          </strong>
+          . If the next answer you type is right at first, it becomes {skill.next_right}; if it is wrong,{" "}
+          {skill.next_wrong}. Days without it let it fade slowly.
+        </p>
+      )}
+      {skill.missing.length > 0 && (
+        <p>
+          It opens when {skill.missing.join(" and ")} {skill.missing.length === 1 ? "is" : "are"} at least
+          steady.
+        </p>
+      )}
+      {skill.requires.length > 0 && <p className={classes.dim}>Stands on: {skill.requires.join(", ")}.</p>}
+      {skill.opens.length > 0 && <p className={classes.dim}>Helps to open: {skill.opens.join(", ")}.</p>}
+      {skill.evidence.length > 0 && <EvidenceTable skill={skill} />}
+    </article>
+  );
+}
+
+function EvidenceTable({ skill }: { skill: Skill }) {
+  return (
+    <table className={classes.table}>
+      <caption>First checks on new numbers. Later tries on the same set do not count.</caption>
+      <thead>
+        <tr>
+          <th>When</th>
+          <th>Where</th>
+          <th>First check</th>
+          <th>Score after it</th>
+        </tr>
+      </thead>
+      <tbody>
+        {[...skill.evidence].reverse().map((e) => (
+          <tr key={`${e.at}/${e.source}/${e.score}`}>
+            <td>{moment(e.at)}</td>
+            <td>{e.source}</td>
+            <td>
+              {e.right ? "right" : "not right"}
+              {e.weaker && <span className={classes.dim}> · counts less</span>}
+            </td>
+            <td>{e.score}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
