@@ -11,6 +11,7 @@ mod hand_in;
 mod mastery;
 mod next;
 mod notice;
+mod practice;
 mod refusal;
 mod score;
 mod settings;
@@ -30,6 +31,10 @@ pub use mastery::{
 };
 pub use next::{Candidate, Why, next};
 pub use notice::{Notice, NoticeKind, notices};
+pub use practice::{
+    Candidate as PracticeCandidate, Drawn, PracticeEvent, PracticeGoal, RecordedPractice, Run, Target,
+    choose, fold_run, practice_evidence, progress,
+};
 pub use refusal::Refusal;
 pub use score::{Forecast, QuestionScore, Score, forecast, quartiles, score_so_far};
 pub use settings::{

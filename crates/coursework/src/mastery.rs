@@ -193,10 +193,7 @@ pub fn evidence_of(
 }
 
 /// Whether a skill is open to practise: all its prerequisites are at least steady. Else the ones that are not.
-pub fn missing_prerequisites<'a>(
-    requires: &'a [String],
-    level_of: impl Fn(&str) -> (u8, Level),
-) -> Vec<&'a str> {
+pub fn missing_prerequisites(requires: &[String], level_of: impl Fn(&str) -> (u8, Level)) -> Vec<&str> {
     let enough = |id: &str| {
         let (score, level) = level_of(id);
         level != Level::New && score >= STEADY

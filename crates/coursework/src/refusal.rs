@@ -77,6 +77,12 @@ pub enum Refusal {
     TimeNotUp,
     #[error("The results will show later.")]
     ResultsLater,
+    #[error("This skill is not open yet: what it stands on has to be at least steady first.")]
+    SkillLocked,
+    #[error("No question practises this.")]
+    NothingToPractise,
+    #[error("Answer this question first, or go on to another one.")]
+    NothingDrawn,
     #[error("This can be practised once the assignment has closed.")]
     NotClosedYet,
 }
@@ -122,6 +128,9 @@ impl Refusal {
             Refusal::ResultsSeen => "results_seen",
             Refusal::TimeNotUp => "time_not_up",
             Refusal::ResultsLater => "results_later",
+            Refusal::SkillLocked => "skill_locked",
+            Refusal::NothingToPractise => "nothing_to_practise",
+            Refusal::NothingDrawn => "nothing_drawn",
             Refusal::NotClosedYet => "not_closed_yet",
         }
     }

@@ -3,7 +3,9 @@
 use std::collections::BTreeMap;
 use std::sync::OnceLock;
 
-use coursework::{Evidence, Mastery, PARAMETERS, SkillQuestion, evidence_of, verdicts_visible};
+use coursework::{
+    Evidence, Mastery, PARAMETERS, SkillQuestion, evidence_of, fold_run, practice_evidence, verdicts_visible,
+};
 use marking::Skill;
 use store::Person;
 use time::OffsetDateTime;
@@ -63,6 +65,12 @@ pub(crate) async fn evidence_for(site: &Site, person: &Person) -> Result<Known, 
                 source: head.title.clone(),
             });
             known.entry(skill).or_default().extend(sourced);
+        }
+    }
+    for events in store::practice_of(&site.pool, person.id).await? {
+        for (skill, evidence) in practice_evidence(&PARAMETERS, &fold_run(&events)) {
+            let source = "Practice".to_owned();
+            known.entry(skill).or_default().push(Sourced { evidence, source });
         }
     }
     for found in known.values_mut() {

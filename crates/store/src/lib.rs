@@ -3,6 +3,7 @@
 mod assignments;
 mod drafts;
 mod people;
+mod practice;
 mod questions;
 mod workings;
 mod works;
@@ -17,7 +18,8 @@ pub use people::{
     Person, PersonId, Role, add_member, count_recent_failures, create_session, delete_session,
     find_by_session, find_credentials, find_person, put_class, put_person, record_failure,
 };
-pub use questions::{QuestionId, find_question, find_question_by_slug, put_question};
+pub use practice::{RunId, append_practice, find_run, lock_run, practice_events, practice_of, start_run};
+pub use questions::{QuestionId, find_question, find_question_by_slug, newest_questions, put_question};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,
     save_workings,

@@ -48,3 +48,16 @@ pub async fn find_question(db: impl PgExecutor<'_>, id: QuestionId) -> Result<Op
         .await?;
     Ok(content.map(serde_json::from_value).transpose()?)
 }
+
+/// The newest version of every question.
+pub async fn newest_questions(db: impl PgExecutor<'_>) -> Result<Vec<(QuestionId, Question)>> {
+    let rows =
+        sqlx::query!("select distinct on (slug) id, content from questions order by slug, loaded_at desc")
+            .fetch_all(db)
+            .await?;
+    let mut questions = Vec::with_capacity(rows.len());
+    for r in rows {
+        questions.push((QuestionId(r.id), serde_json::from_value(r.content)?));
+    }
+    Ok(questions)
+}

@@ -45,6 +45,12 @@ pub async fn move_world(pool: &PgPool, days: i32) -> Result<()> {
     )
     .execute(&mut *tx)
     .await?;
+    sqlx::query!(
+        "update practice_events set at = at + make_interval(days => $1)",
+        days
+    )
+    .execute(&mut *tx)
+    .await?;
     for row in sqlx::query!("select id, settings from assignments")
         .fetch_all(&mut *tx)
         .await?

@@ -433,6 +433,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins a run of practice. */
+        post: operations["start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A run of practice with its question. */
+        get: operations["get_run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Checks the answer to the question of a run, once. What cannot be read, is empty or has the wrong form costs nothing. */
+        post: operations["check_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{id}/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Goes on to the next question; also after the goal. */
+        post: operations["go_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{id}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads an entry as the marker would. */
+        post: operations["read_entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/scores": {
         parameters: {
             query?: never;
@@ -957,10 +1042,44 @@ export interface components {
             /** Format: int64 */
             size: number;
         };
+        PracticeAnswer: {
+            parts: components["schemas"]["GivenPart"][];
+        };
+        PracticeRead: {
+            entry: string;
+            part: string;
+        };
         PracticeRequest: {
             parts: components["schemas"]["GivenPart"][];
             /** @description Shows the working with the verdicts. */
             show_working?: boolean;
+        };
+        PracticeRunView: {
+            /** Format: int32 */
+            answered: number;
+            /** @description The question was answered: nothing more is checked, the answer and the working are shown. */
+            answered_now: boolean;
+            answers: components["schemas"]["RightAnswer"][];
+            /** Format: uuid */
+            id: string;
+            /**
+             * Format: double
+             * @description 0 to 100.
+             */
+            progress: number;
+            question: components["schemas"]["QuestionView"];
+            reached: boolean;
+            /** Format: int32 */
+            right: number;
+            right_now: boolean;
+            /**
+             * Format: int32
+             * @description So many right, if that is the goal.
+             */
+            right_wanted?: number | null;
+            /** @description What the question is practised for. */
+            skill: string;
+            skills: components["schemas"]["SkillBrief"][];
         };
         PracticeView: {
             question: components["schemas"]["QuestionView"];
@@ -1149,6 +1268,15 @@ export interface components {
             /** Format: int32 */
             tries_used: number;
         };
+        /** @description The right answer of a part, beside the student's own. */
+        RightAnswer: {
+            /** @description The texts of the right choices. */
+            choices: components["schemas"]["InlineView"][][];
+            /** @description LaTeX, for a typed part. */
+            latex: string;
+            part: string;
+            speech: string;
+        };
         SaveRequest: {
             /**
              * Format: int64
@@ -1287,6 +1415,18 @@ export interface components {
              * @description From here on a score is solid.
              */
             solid: number;
+        };
+        StartRequest: {
+            /**
+             * Format: int32
+             * @description A number right on fresh numbers; without one, the goal is that every skill is solid.
+             */
+            right?: number | null;
+            skills: string[];
+        };
+        Started: {
+            /** Format: uuid */
+            id: string;
         };
         /** @enum {string} */
         StateView: "not_opened" | "under_way" | "handed_in" | "with_the_teacher" | "marked" | "closed_nothing_handed_in";
@@ -2465,6 +2605,185 @@ export interface operations {
                 };
             };
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Started"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeRunView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeAnswer"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeRunView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    go_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PracticeRunView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PracticeRead"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadView"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -13,6 +13,7 @@ import { CoverPage } from "../features/cover/CoverPage";
 import { HandInPage } from "../features/hand-in/HandInPage";
 import { ReceiptPage } from "../features/hand-in/ReceiptPage";
 import { PracticePage } from "../features/practice/PracticePage";
+import { PracticeRunPage } from "../features/practice/PracticeRunPage";
 import { ResultPage } from "../features/result/ResultPage";
 import { ScoresPage } from "../features/scores/ScoresPage";
 import { meQuery } from "../features/sign-in/queries";
@@ -111,6 +112,11 @@ const skillsRoute = createRoute({
     typeof search.skill === "string" ? { skill: search.skill } : {},
   component: SkillsPage,
 });
+const practiseRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/practise/$id",
+  component: PracticeRunPage,
+});
 
 export const router = createRouter({
   routeTree: rootRoute.addChildren([
@@ -126,6 +132,7 @@ export const router = createRouter({
       practiceRoute,
       scoresRoute,
       skillsRoute,
+      practiseRoute,
     ]),
   ]),
   context: { queryClient },

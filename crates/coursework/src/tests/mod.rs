@@ -4,6 +4,7 @@ mod help;
 mod mastery;
 mod notices;
 mod order;
+mod practice;
 mod rules;
 mod time;
 

@@ -4,6 +4,7 @@ mod board;
 mod cover;
 mod hand_in;
 mod help;
+mod practice;
 mod result;
 mod session;
 mod skills;
@@ -61,7 +62,12 @@ use crate::error::{ApiError, Problem};
         result::get_result,
         result::seen,
         result::get_scores,
-        skills::get_skills
+        skills::get_skills,
+        practice::start,
+        practice::get_run,
+        practice::check_answer,
+        practice::read_entry,
+        practice::go_on
     ),
     components(schemas(Problem))
 )]
@@ -111,7 +117,12 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(result::get_result)
         .service(result::seen)
         .service(result::get_scores)
-        .service(skills::get_skills);
+        .service(skills::get_skills)
+        .service(practice::start)
+        .service(practice::get_run)
+        .service(practice::check_answer)
+        .service(practice::read_entry)
+        .service(practice::go_on);
 }
 
 pub(crate) use work::{Desk, assignment_of as assignment_for, entered, first_seeds, mark_parts, set_derived};

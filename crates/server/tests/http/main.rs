@@ -5,6 +5,7 @@ mod client;
 mod corrections;
 mod help;
 mod order;
+mod practice;
 mod results;
 mod skills;
 mod time_up;

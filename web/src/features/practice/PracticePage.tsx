@@ -77,7 +77,9 @@ function Sheet({ id, round, practice }: SheetProps) {
         </>
       )}
       <div className={classes.actions}>
-        <Button onClick={() => go(question + 1, { round: round + 1 })}>Fresh numbers</Button>
+        <Button variant="default" onClick={() => go(question + 1, { round: round + 1 })}>
+          Fresh numbers
+        </Button>
         {!shown.help.working && (
           <Button variant="default" onClick={() => check.mutate({ parts: [], show_working: true })}>
             Show the working

@@ -1,8 +1,8 @@
-import { Skeleton, UnstyledButton } from "@mantine/core";
-import { useQuery } from "@tanstack/react-query";
+import { Button, Skeleton, UnstyledButton } from "@mantine/core";
+import { useMutation, useQuery } from "@tanstack/react-query";
 import { useNavigate, useSearch } from "@tanstack/react-router";
 import { useEffect, useRef } from "react";
-import type { Schemas } from "../../api/client";
+import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { levelWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
@@ -109,8 +109,35 @@ function Opened({ skill }: { skill: Skill }) {
       )}
       {skill.requires.length > 0 && <p className={classes.dim}>Stands on: {skill.requires.join(", ")}.</p>}
       {skill.opens.length > 0 && <p className={classes.dim}>Helps to open: {skill.opens.join(", ")}.</p>}
+      <Practise skill={skill} />
       {skill.evidence.length > 0 && <EvidenceTable skill={skill} />}
     </article>
+  );
+}
+
+/** Begins practice on a skill, towards solid or a number right. */
+function Practise({ skill }: { skill: Skill }) {
+  const navigate = useNavigate();
+  const start = useMutation({
+    mutationFn: (right: number | null) =>
+      ask(api.POST("/api/practice", { body: { skills: [skill.id], right } })),
+    onSuccess: ({ id }) => navigate({ to: "/practise/$id", params: { id } }),
+  });
+  const locked = skill.missing.length > 0 && skill.level === "new";
+  if (locked) return null;
+  return (
+    <>
+      <div className={classes.actions}>
+        <Button loading={start.isPending} onClick={() => start.mutate(null)}>
+          Practise until solid
+        </Button>
+        <Button variant="default" disabled={start.isPending} onClick={() => start.mutate(5)}>
+          Practise until 5 are right
+        </Button>
+        <span className={classes.dim}>Fresh questions each time. Stop whenever you like; all is kept.</span>
+      </div>
+      {start.error && <Trouble error={start.error} />}
+    </>
   );
 }
 

@@ -14,11 +14,13 @@ type Props = {
   /** Before the names of fields, where another question is on the page too. */
   prefix: string;
   pending: boolean;
+  /** Nothing more can be entered. */
+  closed?: boolean;
   onCheck: (parts: { id: string; response: Given }[]) => void;
 };
 
 /** A question outside the record: to try after an example, or to practise. Nothing of it is kept. */
-export function LooseQuestion({ assignment, question, prefix, pending, onCheck }: Props) {
+export function LooseQuestion({ assignment, question, prefix, pending, closed = false, onCheck }: Props) {
   const [entered, setEntered] = useState<Record<string, Given>>({});
   const several = question.parts.length > 1;
   const check = () => onCheck(Object.entries(entered).map(([id, response]) => ({ id, response })));
@@ -51,7 +53,7 @@ export function LooseQuestion({ assignment, question, prefix, pending, onCheck }
                   name={`${prefix}${part.id}`}
                   entry={part.entry}
                   value={typeof value === "string" ? value : ""}
-                  disabled={false}
+                  disabled={closed}
                   invalid={false}
                   onChange={set}
                 />
@@ -60,7 +62,7 @@ export function LooseQuestion({ assignment, question, prefix, pending, onCheck }
                   part={`${prefix}${part.id}`}
                   entry={part.entry}
                   value={Array.isArray(value) ? value : []}
-                  disabled={false}
+                  disabled={closed}
                   onChange={set}
                 />
               )}
@@ -69,9 +71,15 @@ export function LooseQuestion({ assignment, question, prefix, pending, onCheck }
           </section>
         );
       })}
-      {!question.all_right && (
-        <Button size="sm" mt={10} variant="default" loading={pending} onClick={check}>
-          Check this one
+      {!question.all_right && !closed && (
+        <Button
+          size="sm"
+          mt={10}
+          variant={prefix === "" ? "filled" : "default"}
+          loading={pending}
+          onClick={check}
+        >
+          {prefix === "" ? "Check" : "Check this one"}
         </Button>
       )}
     </div>

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
+import { createContext, useContext, useEffect, useState } from "react";
+import type { Schemas } from "../../../api/client";
 import { Maths } from "../../../shared/Maths";
 import { readQuery } from "../queries";
 import classes from "./ReadsAs.module.css";
@@ -13,6 +14,12 @@ type Props = {
   id: string;
 };
 
+/** Who reads entries, where that is not the assignment. */
+export const ReadFrom = createContext<{
+  key: string;
+  read: (part: string, entry: string) => Promise<Schemas["ReadView"]>;
+} | null>(null);
+
 /** How the entry was understood, while it is typed. It never blocks typing. */
 export function ReadsAs({ assignment, question, part, name, entry, id }: Props) {
   const [settled, setSettled] = useState(entry);
@@ -21,8 +28,15 @@ export function ReadsAs({ assignment, question, part, name, entry, id }: Props) 
     return () => window.clearTimeout(timer);
   }, [entry]);
   const blank = settled.trim() === "";
+  const from = useContext(ReadFrom);
   const reading = useQuery({
-    ...readQuery(assignment, question, part, settled),
+    ...(from
+      ? {
+          queryKey: ["read", from.key, part, settled],
+          queryFn: () => from.read(part, settled),
+          staleTime: Number.POSITIVE_INFINITY,
+        }
+      : readQuery(assignment, question, part, settled)),
     enabled: !blank,
     placeholderData: keepPreviousData,
   });

@@ -1,0 +1,185 @@
+//! Practice: endless fresh questions, the weakest skill first, towards a goal. Events in, state out, as for work.
+
+use serde::{Deserialize, Serialize};
+use time::OffsetDateTime;
+
+use crate::event::CheckedPart;
+use crate::mastery::{Evidence, Parameters};
+
+/// What a run of practice is for.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct PracticeGoal {
+    pub skills: Vec<String>,
+    pub target: Target,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Target {
+    /// Every skill reaches this score.
+    Score(u8),
+    /// So many right at first, on fresh numbers.
+    Right(u32),
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum PracticeEvent {
+    Drawn {
+        question: String,
+        /// Of the question's content.
+        version: String,
+        seed: u64,
+        /// The skill it was drawn for.
+        skill: String,
+        /// The question's skills, the main one first.
+        skills: Vec<String>,
+        guess: f64,
+    },
+    Checked {
+        parts: Vec<CheckedPart>,
+        right: bool,
+    },
+}
+
+#[derive(Clone, Debug, PartialEq)]
+pub struct RecordedPractice {
+    pub number: u32,
+    pub at: OffsetDateTime,
+    pub event: PracticeEvent,
+}
+
+/// A question that was drawn, and what came of it.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Drawn {
+    pub question: String,
+    pub version: String,
+    pub seed: u64,
+    pub skill: String,
+    pub skills: Vec<String>,
+    pub guess: f64,
+    pub checked: Option<(OffsetDateTime, Vec<CheckedPart>, bool)>,
+}
+
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Run {
+    pub drawn: Vec<Drawn>,
+    pub last_event: u32,
+}
+
+/// Folds a run's events.
+pub fn fold_run(events: &[RecordedPractice]) -> Run {
+    let mut run = Run::default();
+    for recorded in events {
+        run.last_event = recorded.number;
+        match &recorded.event {
+            PracticeEvent::Drawn {
+                question,
+                version,
+                seed,
+                skill,
+                skills,
+                guess,
+            } => run.drawn.push(Drawn {
+                question: question.clone(),
+                version: version.clone(),
+                seed: *seed,
+                skill: skill.clone(),
+                skills: skills.clone(),
+                guess: *guess,
+                checked: None,
+            }),
+            PracticeEvent::Checked { parts, right } => {
+                if let Some(last) = run.drawn.last_mut().filter(|d| d.checked.is_none()) {
+                    last.checked = Some((recorded.at, parts.clone(), *right));
+                }
+            }
+        }
+    }
+    run
+}
+
+impl Run {
+    /// The question that waits for an answer.
+    pub fn open(&self) -> Option<&Drawn> {
+        self.drawn.last().filter(|d| d.checked.is_none())
+    }
+
+    pub fn right(&self) -> u32 {
+        let right = self
+            .drawn
+            .iter()
+            .filter(|d| d.checked.as_ref().is_some_and(|c| c.2));
+        u32::try_from(right.count()).unwrap_or(u32::MAX)
+    }
+
+    pub fn answered(&self) -> u32 {
+        u32::try_from(self.drawn.iter().filter(|d| d.checked.is_some()).count()).unwrap_or(u32::MAX)
+    }
+}
+
+/// The evidence in a run, by skill.
+pub fn practice_evidence(parameters: &Parameters, run: &Run) -> Vec<(String, Evidence)> {
+    let mut found = Vec::new();
+    for drawn in &run.drawn {
+        let Some((at, _, right)) = &drawn.checked else {
+            continue;
+        };
+        for (place, skill) in drawn.skills.iter().enumerate() {
+            let weight = if place == 0 { 1.0 } else { parameters.weight_beside };
+            let evidence = Evidence {
+                at: *at,
+                right: *right,
+                guess: drawn.guess,
+                weight,
+            };
+            found.push((skill.clone(), evidence));
+        }
+    }
+    found
+}
+
+/// How far a goal is reached, 0 to 1. `score_of` is a skill's score now.
+pub fn progress(goal: &PracticeGoal, run: &Run, score_of: impl Fn(&str) -> u8) -> f64 {
+    match goal.target {
+        Target::Right(wanted) => (f64::from(run.right()) / f64::from(wanted.max(1))).min(1.0),
+        Target::Score(wanted) => {
+            let share = |skill: &String| (f64::from(score_of(skill)) / f64::from(wanted.max(1))).min(1.0);
+            let count = f64::from(u32::try_from(goal.skills.len().max(1)).unwrap_or(1));
+            goal.skills.iter().map(share).sum::<f64>() / count
+        }
+    }
+}
+
+/// A question that can be drawn.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Candidate {
+    pub question: String,
+    /// The main skill first.
+    pub skills: Vec<String>,
+}
+
+/// The next question: after a wrong answer a like one, that is the same on fresh numbers; else one on the weakest skill
+/// of the goal, of those the one drawn least, those whose main skill it is first. Gives its place and the skill.
+pub fn choose(
+    goal: &PracticeGoal,
+    candidates: &[Candidate],
+    run: &Run,
+    score_of: impl Fn(&str) -> u8,
+) -> Option<(usize, String)> {
+    if let Some(last) = run.drawn.last()
+        && last.checked.as_ref().is_some_and(|c| !c.2)
+        && let Some(same) = candidates.iter().position(|c| c.question == last.question)
+    {
+        return Some((same, last.skill.clone()));
+    }
+    let practised = |skill: &&String| candidates.iter().any(|c| c.skills.contains(skill));
+    let weakest = goal.skills.iter().filter(practised).min_by_key(|s| score_of(s))?;
+    let times = |c: &Candidate| run.drawn.iter().filter(|d| d.question == c.question).count();
+    let (place, _) = candidates
+        .iter()
+        .enumerate()
+        .filter(|(_, c)| c.skills.contains(weakest))
+        .min_by_key(|(_, c)| (times(c), c.skills.first() != Some(weakest)))?;
+    Some((place, weakest.clone()))
+}

@@ -1,0 +1,365 @@
+//! Practice on skills: a question at a time, always on fresh numbers, towards a goal.
+
+use actix_web::{get, post, web};
+use coursework::{
+    CheckedPart, Level, PARAMETERS, PracticeCandidate, PracticeEvent, PracticeGoal, Refusal, Run, SOLID,
+    Target, choose, fold_run, missing_prerequisites, progress,
+};
+use marking::{Item, ItemPart, PartKind, Question};
+use serde::{Deserialize, Serialize};
+use store::{QuestionId, RunId};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use super::board::{GivenPart, ReadView, responses};
+use super::skills::{SkillBrief, brief};
+use super::views::{InlineView, QuestionView, line, loose_question};
+use super::work::{mark_parts, random_number};
+use crate::Site;
+use crate::auth::SignedIn;
+use crate::error::{ApiError, Problem};
+use crate::skills::{Known, evidence_for, mastery_of, skills, title_of};
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct StartRequest {
+    skills: Vec<String>,
+    /// A number right on fresh numbers; without one, the goal is that every skill is solid.
+    right: Option<u32>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Started {
+    id: Uuid,
+}
+
+/// Right answers that a goal may ask for.
+const MOST_RIGHT: u32 = 100;
+
+/// Begins a run of practice.
+#[utoipa::path(path = "/api/practice", request_body = StartRequest,
+    responses((status = 200, body = Started), (status = 400, body = Problem), (status = 409, body = Problem)))]
+#[post("/practice")]
+pub(crate) async fn start(
+    site: web::Data<Site>,
+    who: SignedIn,
+    body: web::Json<StartRequest>,
+) -> Result<web::Json<Started>, ApiError> {
+    let StartRequest {
+        skills: wanted,
+        right,
+    } = body.into_inner();
+    if wanted.is_empty() || wanted.len() > skills().len() {
+        return Err(ApiError::Unusable("Name the skills to practise.".into()));
+    }
+    let known = evidence_for(&site, &who.0).await?;
+    let now = site.now();
+    for id in &wanted {
+        let skill = skills().iter().find(|s| s.id == *id).ok_or(ApiError::NotFound)?;
+        let level_of = |id: &str| {
+            let mastery = mastery_of(&known, id, now);
+            (mastery.score, mastery.level)
+        };
+        // What was worked on already stays open, whatever became of what it stands on.
+        let begun = level_of(id).1 != Level::New;
+        if !begun && !missing_prerequisites(&skill.requires, level_of).is_empty() {
+            return Err(Refusal::SkillLocked.into());
+        }
+    }
+    let target = right.map_or(Target::Score(SOLID), |n| Target::Right(n.clamp(1, MOST_RIGHT)));
+    let goal = PracticeGoal {
+        skills: wanted,
+        target,
+    };
+    let run = store::start_run(&site.pool, who.0.id, &goal, now).await?;
+    draw(&site, &who, run, &goal, &known).await?;
+    Ok(web::Json(Started { id: run.0 }))
+}
+
+/// Questions that can be practised, in their newest versions: those whose numbers are drawn anew.
+async fn bank(site: &Site) -> Result<Vec<(QuestionId, Question)>, ApiError> {
+    let mut all = store::newest_questions(&site.pool).await?;
+    all.retain(|(_, q)| q.is_drawn());
+    Ok(all)
+}
+
+/// Draws the next question of a run, unless one waits for an answer.
+async fn draw(
+    site: &Site,
+    who: &SignedIn,
+    run_id: RunId,
+    goal: &PracticeGoal,
+    known: &Known,
+) -> Result<(), ApiError> {
+    let now = site.now();
+    let questions = bank(site).await?;
+    let candidates: Vec<PracticeCandidate> = questions
+        .iter()
+        .map(|(_, q)| PracticeCandidate {
+            question: q.id.clone(),
+            skills: q.skills.clone(),
+        })
+        .collect();
+    let runs = store::practice_of(&site.pool, who.0.id).await?;
+    let run = fold_run(&store::practice_events(&site.pool, run_id).await?);
+    if run.open().is_some() {
+        return Ok(());
+    }
+    let score_of = |skill: &str| mastery_of(known, skill, now).score;
+    let (place, skill) = choose(goal, &candidates, &run, score_of).ok_or(Refusal::NothingToPractise)?;
+    let (version, question) = questions.get(place).ok_or(Refusal::NothingToPractise)?;
+    // Never a set twice: not in this run, nor in those before it.
+    let mut earlier: Vec<u64> = runs
+        .iter()
+        .flat_map(|events| fold_run(events).drawn)
+        .filter(|d| d.question == question.id)
+        .map(|d| d.seed)
+        .collect();
+    let older = earlier.len().saturating_sub(MOST_EARLIER);
+    earlier.drain(..older);
+    let (source, base) = (question.clone(), random_number()?);
+    let seed = site
+        .compute(move || marking::next_seed(&source, base, &earlier))
+        .await?
+        .map_err(|e| ApiError::Inside(format!("question cannot be drawn: {e}")))?;
+    let event = PracticeEvent::Drawn {
+        question: question.id.clone(),
+        version: version.0.to_string(),
+        seed,
+        skill,
+        skills: question.skills.clone(),
+        guess: question.guess(PARAMETERS.guess_typed),
+    };
+    let mut tx = site.pool.begin().await?;
+    let newest = fold_run(&store::lock_run(&mut tx, run_id).await?);
+    // Another window may have drawn meanwhile: then that question stands.
+    if newest.last_event == run.last_event {
+        store::append_practice(&mut tx, run_id, run.last_event, &event, now).await?;
+        tx.commit().await?;
+    }
+    Ok(())
+}
+
+/// Earlier sets of a question that a new one is held against; more would only take longer.
+const MOST_EARLIER: usize = 12;
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PracticeRunView {
+    id: Uuid,
+    skills: Vec<SkillBrief>,
+    /// So many right, if that is the goal.
+    right_wanted: Option<u32>,
+    right: u32,
+    answered: u32,
+    /// 0 to 100.
+    progress: f64,
+    reached: bool,
+    /// What the question is practised for.
+    skill: String,
+    question: QuestionView,
+    /// The question was answered: nothing more is checked, the answer and the working are shown.
+    answered_now: bool,
+    right_now: bool,
+    answers: Vec<RightAnswer>,
+}
+
+/// The right answer of a part, beside the student's own.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct RightAnswer {
+    part: String,
+    /// LaTeX, for a typed part.
+    latex: String,
+    speech: String,
+    /// The texts of the right choices.
+    choices: Vec<Vec<InlineView>>,
+}
+
+fn right_answer(part: &ItemPart) -> RightAnswer {
+    let (mut latex, mut speech, mut choices) = (String::new(), String::new(), Vec::new());
+    match &part.kind {
+        PartKind::Choice { shown, correct, .. } => {
+            let right = shown.iter().filter(|c| correct.contains(&c.id));
+            choices = right.map(|c| line(&c.text)).collect();
+        }
+        PartKind::Entry { block, marker, .. } => {
+            // Worked out where it is a number, with its unit; else the key as it reads.
+            let unit = block.unit.as_ref().map(|u| format!(" {u}")).unwrap_or_default();
+            let worked_out = marking::calculate(&block.key.text(), None)
+                .ok()
+                .filter(|_| block.form.is_none())
+                .map(|found| marker.read(&format!("{}{unit}", found.near.unwrap_or(found.result))))
+                .filter(|read| read.problem.is_none());
+            let read = worked_out.unwrap_or_else(|| match part.key_response() {
+                marking::Response::Text(key) => marker.read(&key),
+                marking::Response::Choices(_) => marking::Draft::default(),
+            });
+            (latex, speech) = (read.reads_as, read.speech);
+        }
+    }
+    RightAnswer {
+        part: part.id.clone(),
+        latex,
+        speech,
+        choices,
+    }
+}
+
+async fn find(site: &Site, who: &SignedIn, id: Uuid) -> Result<(RunId, PracticeGoal, Run), ApiError> {
+    let (run_id, goal) = store::find_run(&site.pool, id, who.0.id)
+        .await?
+        .ok_or(ApiError::NotFound)?;
+    let run = fold_run(&store::practice_events(&site.pool, run_id).await?);
+    Ok((run_id, goal, run))
+}
+
+async fn item_of(site: &Site, run: &Run) -> Result<(Item, u32), ApiError> {
+    let drawn = run.drawn.last().ok_or(Refusal::NothingDrawn)?;
+    let version: Uuid = drawn.version.parse().map_err(|_| ApiError::NotFound)?;
+    let question = store::find_question(&site.pool, QuestionId(version))
+        .await?
+        .ok_or(ApiError::NotFound)?;
+    let (points, seed) = (question.points, drawn.seed);
+    let item = site.compute(move || marking::render(&question, seed)).await?;
+    let item = item.map_err(|e| ApiError::Inside(format!("question cannot be drawn: {e}")))?;
+    Ok((item, points))
+}
+
+/// The run as it stands; `unjudged` are verdicts that cost nothing and are not kept.
+async fn view(
+    site: &Site,
+    who: &SignedIn,
+    id: Uuid,
+    unjudged: &[CheckedPart],
+) -> Result<web::Json<PracticeRunView>, ApiError> {
+    let (_, goal, run) = find(site, who, id).await?;
+    let (item, points) = item_of(site, &run).await?;
+    let known = evidence_for(site, &who.0).await?;
+    let now = site.now();
+    let progress = progress(&goal, &run, |skill| mastery_of(&known, skill, now).score);
+    let drawn = run.drawn.last().ok_or(Refusal::NothingDrawn)?;
+    let checked = drawn.checked.as_ref();
+    let marked = checked.map_or(unjudged, |c| &c.1);
+    let number = run.drawn.len().to_string();
+    Ok(web::Json(PracticeRunView {
+        id,
+        skills: goal.skills.iter().map(|s| brief(&known, s, now)).collect(),
+        right_wanted: match goal.target {
+            Target::Right(n) => Some(n),
+            Target::Score(_) => None,
+        },
+        right: run.right(),
+        answered: run.answered(),
+        progress: 100.0 * progress,
+        reached: progress >= 1.0,
+        skill: title_of(&drawn.skill),
+        question: loose_question(0, points, number, &item, marked, checked.is_some()),
+        answered_now: checked.is_some(),
+        right_now: checked.is_some_and(|c| c.2),
+        answers: if checked.is_some() {
+            item.parts.iter().map(right_answer).collect()
+        } else {
+            Vec::new()
+        },
+    }))
+}
+
+/// A run of practice with its question.
+#[utoipa::path(path = "/api/practice/{id}", params(("id" = Uuid, Path)),
+    responses((status = 200, body = PracticeRunView), (status = 404, body = Problem)))]
+#[get("/practice/{id}")]
+pub(crate) async fn get_run(
+    site: web::Data<Site>,
+    who: SignedIn,
+    id: web::Path<Uuid>,
+) -> Result<web::Json<PracticeRunView>, ApiError> {
+    view(&site, &who, *id, &[]).await
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct PracticeRead {
+    part: String,
+    entry: String,
+}
+
+/// Reads an entry as the marker would.
+#[utoipa::path(path = "/api/practice/{id}/read", params(("id" = Uuid, Path)), request_body = PracticeRead,
+    responses((status = 200, body = ReadView), (status = 404, body = Problem)))]
+#[post("/practice/{id}/read")]
+pub(crate) async fn read_entry(
+    site: web::Data<Site>,
+    who: SignedIn,
+    id: web::Path<Uuid>,
+    body: web::Json<PracticeRead>,
+) -> Result<web::Json<ReadView>, ApiError> {
+    let (_, _, run) = find(&site, &who, *id).await?;
+    let (item, _) = item_of(&site, &run).await?;
+    let PracticeRead { part, entry } = body.into_inner();
+    let read = site
+        .compute(move || match item.find_part(&part).map(|p| &p.kind) {
+            Some(PartKind::Entry { marker, .. }) => Some(marker.read(&entry)),
+            _ => None,
+        })
+        .await?;
+    Ok(web::Json(read.ok_or(ApiError::NotFound)?.into()))
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct PracticeAnswer {
+    parts: Vec<GivenPart>,
+}
+
+/// Checks the answer to the question of a run, once. What cannot be read, is empty or has the wrong form costs nothing.
+#[utoipa::path(path = "/api/practice/{id}/check", params(("id" = Uuid, Path)), request_body = PracticeAnswer,
+    responses((status = 200, body = PracticeRunView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[post("/practice/{id}/check")]
+pub(crate) async fn check_answer(
+    site: web::Data<Site>,
+    who: SignedIn,
+    id: web::Path<Uuid>,
+    body: web::Json<PracticeAnswer>,
+) -> Result<web::Json<PracticeRunView>, ApiError> {
+    let (run_id, _, run) = find(&site, &who, *id).await?;
+    if run.open().is_none() {
+        return Err(Refusal::NothingDrawn.into());
+    }
+    let (item, _) = item_of(&site, &run).await?;
+    let given: Vec<_> = responses(body.into_inner().parts)
+        .into_iter()
+        .filter(|(_, r)| !r.is_empty())
+        .collect();
+    if given.is_empty() {
+        return Err(Refusal::NothingEntered.into());
+    }
+    if given.len() < item.parts.len() {
+        return Err(Refusal::Incomplete.into());
+    }
+    let marked = site.compute(move || mark_parts(&item, given)).await?;
+    let parts: Vec<CheckedPart> = marked.iter().map(CheckedPart::new).collect();
+    if !parts.iter().all(|p| p.costs) {
+        return view(&site, &who, *id, &parts).await;
+    }
+    let right = parts.iter().all(|p| p.score >= 1.0);
+    let mut tx = site.pool.begin().await?;
+    let now_run = fold_run(&store::lock_run(&mut tx, run_id).await?);
+    if now_run.last_event != run.last_event {
+        return Err(Refusal::NothingDrawn.into());
+    }
+    let event = PracticeEvent::Checked { parts, right };
+    store::append_practice(&mut tx, run_id, run.last_event, &event, site.now()).await?;
+    tx.commit().await?;
+    view(&site, &who, *id, &[]).await
+}
+
+/// Goes on to the next question; also after the goal.
+#[utoipa::path(path = "/api/practice/{id}/next", params(("id" = Uuid, Path)),
+    responses((status = 200, body = PracticeRunView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[post("/practice/{id}/next")]
+pub(crate) async fn go_on(
+    site: web::Data<Site>,
+    who: SignedIn,
+    id: web::Path<Uuid>,
+) -> Result<web::Json<PracticeRunView>, ApiError> {
+    let (run_id, goal, _) = find(&site, &who, *id).await?;
+    let known = evidence_for(&site, &who.0).await?;
+    draw(&site, &who, run_id, &goal, &known).await?;
+    view(&site, &who, *id, &[]).await
+}

@@ -1,0 +1,126 @@
+//! Practice runs and their events.
+
+use coursework::{PracticeEvent, PracticeGoal, RecordedPractice};
+use sqlx::{PgConnection, PgExecutor};
+use time::OffsetDateTime;
+use uuid::Uuid;
+
+use crate::people::PersonId;
+use crate::{Result, StoreError};
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct RunId(pub Uuid);
+
+pub async fn start_run(
+    db: impl PgExecutor<'_>,
+    person: PersonId,
+    goal: &PracticeGoal,
+    now: OffsetDateTime,
+) -> Result<RunId> {
+    let id = sqlx::query_scalar!(
+        "insert into practice_runs (id, person_id, goal, started_at) values ($1, $2, $3, $4) returning id",
+        Uuid::now_v7(),
+        person.0,
+        serde_json::to_value(goal)?,
+        now
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(RunId(id))
+}
+
+/// A run's goal, if the run is this person's.
+pub async fn find_run(
+    db: impl PgExecutor<'_>,
+    run: Uuid,
+    person: PersonId,
+) -> Result<Option<(RunId, PracticeGoal)>> {
+    let goal = sqlx::query_scalar!(
+        "select goal from practice_runs where id = $1 and person_id = $2",
+        run,
+        person.0
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(match goal {
+        Some(goal) => Some((RunId(run), serde_json::from_value(goal)?)),
+        None => None,
+    })
+}
+
+/// Locks a run until the transaction ends, and gives its events.
+pub async fn lock_run(tx: &mut PgConnection, run: RunId) -> Result<Vec<RecordedPractice>> {
+    sqlx::query!("select id from practice_runs where id = $1 for update", run.0)
+        .fetch_one(&mut *tx)
+        .await?;
+    practice_events(tx, run).await
+}
+
+pub async fn practice_events(db: impl PgExecutor<'_>, run: RunId) -> Result<Vec<RecordedPractice>> {
+    let rows = sqlx::query!(
+        "select number, at, body from practice_events where run_id = $1 order by number",
+        run.0
+    )
+    .fetch_all(db)
+    .await?;
+    let mut events = Vec::with_capacity(rows.len());
+    for r in rows {
+        events.push(RecordedPractice {
+            number: u32::try_from(r.number).unwrap_or(0),
+            at: r.at,
+            event: serde_json::from_value(r.body)?,
+        });
+    }
+    Ok(events)
+}
+
+/// The events of all runs of a person, run after run.
+pub async fn practice_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<Vec<RecordedPractice>>> {
+    let rows = sqlx::query!(
+        "select e.run_id, e.number, e.at, e.body
+         from practice_events e join practice_runs r on r.id = e.run_id
+         where r.person_id = $1 order by r.started_at, e.run_id, e.number",
+        person.0
+    )
+    .fetch_all(db)
+    .await?;
+    let mut runs: Vec<Vec<RecordedPractice>> = Vec::new();
+    let mut last = None;
+    for r in rows {
+        let event = RecordedPractice {
+            number: u32::try_from(r.number).unwrap_or(0),
+            at: r.at,
+            event: serde_json::from_value(r.body)?,
+        };
+        match runs.last_mut().filter(|_| last == Some(r.run_id)) {
+            Some(run) => run.push(event),
+            None => runs.push(vec![event]),
+        }
+        last = Some(r.run_id);
+    }
+    Ok(runs)
+}
+
+/// Adds an event after number `last`. The run must be locked.
+pub async fn append_practice(
+    tx: &mut PgConnection,
+    run: RunId,
+    last: u32,
+    event: &PracticeEvent,
+    now: OffsetDateTime,
+) -> Result<()> {
+    let number = i32::try_from(last + 1).map_err(|_| StoreError::Conflict)?;
+    let done = sqlx::query!(
+        "insert into practice_events (run_id, number, at, body) values ($1, $2, $3, $4) on conflict do nothing",
+        run.0,
+        number,
+        now,
+        serde_json::to_value(event)?
+    )
+    .execute(&mut *tx)
+    .await?;
+    if done.rows_affected() == 0 {
+        return Err(StoreError::Conflict);
+    }
+    Ok(())
+}
