@@ -1,0 +1,236 @@
+//! What the tables promise, on a real PostgreSQL: nobody is overwritten, nothing is counted twice, dates move together.
+
+use coursework::{Event, Exception, PracticeEvent, PracticeGoal, Settings, Target};
+use marking::Response;
+use sqlx::PgPool;
+use store::{PersonId, SaveDraft, StoreError, WorkId, Workings};
+use time::{Duration, OffsetDateTime};
+use uuid::Uuid;
+
+fn noon() -> OffsetDateTime {
+    OffsetDateTime::from_unix_timestamp(1_800_000_000).unwrap()
+}
+
+const QUESTION: &str = "{id: doubled, title: Doubled, points: 1, text: 'Twice 4?', few_answers: true, parts: [{id: a, interaction: text_entry, answer: {kind: number, key: '8'}}]}";
+
+async fn world(pool: &PgPool) -> (PersonId, Uuid, WorkId) {
+    let person = store::put_person(pool, "ada", "Ada Quill", "none", store::Role::Student)
+        .await
+        .unwrap();
+    let class = store::put_class(pool, "Site Practice").await.unwrap();
+    store::add_member(pool, class, person).await.unwrap();
+    let question = marking::parse_question(QUESTION).unwrap();
+    let (id, _) = store::put_question(pool, &question, b"one", noon())
+        .await
+        .unwrap();
+    let settings = Settings::homework(noon(), noon() + Duration::days(2));
+    let (assignment, _) = store::put_assignment(pool, class, "doubling", "Doubling", &settings, &[id])
+        .await
+        .unwrap();
+    let work = store::start_work(pool, assignment, person).await.unwrap();
+    (person, assignment, work)
+}
+
+async fn append(pool: &PgPool, work: WorkId, last: u32, event: Event) -> Result<(), StoreError> {
+    let mut tx = pool.begin().await?;
+    store::lock_work(&mut tx, work).await?;
+    store::append(&mut tx, work, last, &[event], noon()).await?;
+    tx.commit().await?;
+    Ok(())
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn starting_work_twice_is_one_work(pool: PgPool) {
+    let (person, assignment, work) = world(&pool).await;
+    assert_eq!(store::start_work(&pool, assignment, person).await.unwrap(), work);
+    assert_eq!(
+        store::works_on(&pool, assignment).await.unwrap(),
+        [(work, person)]
+    );
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn an_event_number_that_is_taken_is_a_conflict(pool: PgPool) {
+    let (_, _, work) = world(&pool).await;
+    append(&pool, work, 0, Event::Opened { seeds: vec![5] })
+        .await
+        .unwrap();
+    let second = append(&pool, work, 0, Event::TakenBack).await;
+    assert!(matches!(second, Err(StoreError::Conflict)));
+    let events = store::events_of(&pool, work).await.unwrap();
+    assert_eq!(events.len(), 1);
+    assert_eq!(events[0].event, Event::Opened { seeds: vec![5] });
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_draft_or_note_on_an_older_revision_is_not_taken(pool: PgPool) {
+    let (_, _, work) = world(&pool).await;
+    let response = Response::Text("8".into());
+    let save = |based_on| SaveDraft {
+        question: 0,
+        set: 0,
+        part: "a",
+        based_on,
+        response: &response,
+    };
+    assert_eq!(
+        store::save_draft(&pool, work, &save(0), noon()).await.unwrap(),
+        Some(1)
+    );
+    assert_eq!(
+        store::save_draft(&pool, work, &save(0), noon()).await.unwrap(),
+        None
+    );
+    assert_eq!(
+        store::save_draft(&pool, work, &save(1), noon()).await.unwrap(),
+        Some(2)
+    );
+    // A field that was never saved takes no later revision either.
+    let other = SaveDraft { part: "b", ..save(3) };
+    assert_eq!(
+        store::save_draft(&pool, work, &other, noon()).await.unwrap(),
+        None
+    );
+    let notes = |revision, notes: &str| Workings {
+        revision,
+        notes: notes.into(),
+        ink: serde_json::json!([]),
+    };
+    let saved = store::save_workings(&pool, work, 0, &notes(0, "one"), noon())
+        .await
+        .unwrap();
+    assert_eq!(saved, Some(1));
+    let late = store::save_workings(&pool, work, 0, &notes(0, "two"), noon())
+        .await
+        .unwrap();
+    assert_eq!(late, None);
+    let kept = store::find_workings(&pool, work, 0).await.unwrap().unwrap();
+    assert_eq!((kept.revision, kept.notes.as_str()), (1, "one"));
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn time_spent_counts_short_pauses_and_not_long_ones(pool: PgPool) {
+    let (_, _, work) = world(&pool).await;
+    for minutes in [0, 1, 2, 40, 41] {
+        store::note_activity(&pool, work, noon() + Duration::minutes(minutes))
+            .await
+            .unwrap();
+    }
+    assert_eq!(store::get_head(&pool, work).await.unwrap().active_seconds, 180);
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn the_clock_finds_what_has_ended(pool: PgPool) {
+    let (person, assignment, work) = world(&pool).await;
+    store::set_derived(&pool, work, Some(noon()), Some(40.0))
+        .await
+        .unwrap();
+    let before = noon() - Duration::seconds(1);
+    assert!(store::works_ended_by(&pool, before).await.unwrap().is_empty());
+    let ended = store::works_ended_by(&pool, noon()).await.unwrap();
+    assert_eq!(
+        (ended[0].work, ended[0].assignment, ended[0].student),
+        (work, assignment, person)
+    );
+    assert_eq!(store::recorded_scores(&pool, assignment).await.unwrap(), [40.0]);
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn what_was_seen_stays_seen(pool: PgPool) {
+    let (_, _, work) = world(&pool).await;
+    store::set_seen(&pool, work, 5, Some("note"), true).await.unwrap();
+    store::set_seen(&pool, work, 3, None, false).await.unwrap();
+    let head = store::get_head(&pool, work).await.unwrap();
+    assert_eq!(
+        (head.seen_event, head.seen_note.as_deref(), head.result_seen),
+        (5, Some("note"), true)
+    );
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_question_loaded_again_is_the_newest_again(pool: PgPool) {
+    world(&pool).await;
+    let question = marking::parse_question(QUESTION).unwrap();
+    let later = |n| noon() + Duration::minutes(n);
+    let (two, is_new) = store::put_question(&pool, &question, b"two", later(1))
+        .await
+        .unwrap();
+    assert!(is_new);
+    assert_eq!(
+        store::find_question_by_slug(&pool, "doubled").await.unwrap(),
+        Some(two)
+    );
+    let (one, is_new) = store::put_question(&pool, &question, b"one", later(2))
+        .await
+        .unwrap();
+    assert!(!is_new);
+    assert_eq!(
+        store::find_question_by_slug(&pool, "doubled").await.unwrap(),
+        Some(one)
+    );
+    assert_eq!(store::newest_questions(&pool).await.unwrap().len(), 1);
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn practice_is_one_persons_and_in_order(pool: PgPool) {
+    let (person, _, _) = world(&pool).await;
+    let goal = PracticeGoal {
+        skills: vec!["ratios".into()],
+        target: Target::Right(2),
+    };
+    let run = store::start_run(&pool, person, &goal, noon()).await.unwrap();
+    let other = store::put_person(&pool, "cy", "Cy Fenn", "none", store::Role::Student)
+        .await
+        .unwrap();
+    assert_eq!(store::find_run(&pool, run.0, other).await.unwrap(), None);
+    assert_eq!(
+        store::find_run(&pool, run.0, person).await.unwrap(),
+        Some((run, goal))
+    );
+    let event = PracticeEvent::Checked {
+        parts: Vec::new(),
+        right: true,
+    };
+    let mut tx = pool.begin().await.unwrap();
+    store::append_practice(&mut tx, run, 0, &event, noon())
+        .await
+        .unwrap();
+    let taken = store::append_practice(&mut tx, run, 0, &event, noon()).await;
+    assert!(matches!(taken, Err(StoreError::Conflict)));
+    tx.commit().await.unwrap();
+    assert_eq!(store::practice_of(&pool, person).await.unwrap().len(), 1);
+    assert!(store::practice_of(&pool, other).await.unwrap().is_empty());
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn the_demo_worlds_dates_move_together(pool: PgPool) {
+    let (_, assignment, work) = world(&pool).await;
+    assert_eq!(store::world_anchor(&pool, noon()).await.unwrap(), noon());
+    let given = |due| {
+        Event::ExceptionGiven(Exception {
+            due: Some(due),
+            ..Exception::default()
+        })
+    };
+    append(&pool, work, 0, given(noon() + Duration::days(4)))
+        .await
+        .unwrap();
+    store::set_derived(&pool, work, Some(noon()), None).await.unwrap();
+    store::move_world(&pool, 3).await.unwrap();
+    let days = Duration::days(3);
+    assert_eq!(store::world_anchor(&pool, noon()).await.unwrap(), noon() + days);
+    let events = store::events_of(&pool, work).await.unwrap();
+    assert_eq!(events[0].at, noon() + days);
+    assert_eq!(events[0].event, given(noon() + Duration::days(7)));
+    let stored = store::find_any_assignment(&pool, assignment)
+        .await
+        .unwrap()
+        .unwrap();
+    assert_eq!(stored.head.settings.due, noon() + Duration::days(5));
+    assert!(
+        store::works_ended_by(&pool, noon() + Duration::days(2))
+            .await
+            .unwrap()
+            .is_empty()
+    );
+}
