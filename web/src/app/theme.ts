@@ -13,8 +13,22 @@ const moss: MantineColorsTuple = [
   "#1e4831",
 ];
 
+/** Night slate: what Mantine draws dark is slate too. */
+const dark: MantineColorsTuple = [
+  "#f1eee4",
+  "#d5ddd8",
+  "#b3c4bd",
+  "#8fa59d",
+  "#3b4b47",
+  "#2f3f3b",
+  "#283734",
+  "#22302d",
+  "#1c2825",
+  "#18211f",
+];
+
 export const theme = createTheme({
-  colors: { moss },
+  colors: { moss, dark },
   primaryColor: "moss",
   primaryShade: { light: 7, dark: 7 },
   fontFamily: "'Atkinson Hyperlegible Next Variable', sans-serif",

@@ -35,6 +35,7 @@ async fn a_check_is_marked_counted_and_kept(pool: PgPool) {
         (&unreadable["used_a_try"], &unreadable["question"]["tries_left"]),
         (&json!(false), &json!(2))
     );
+    assert_eq!(unreadable["question"]["stone"], "not_yet");
     let (status, again) = client
         .send("POST", &post("check"), Some(&ada), Some(check("17")))
         .await;
@@ -61,6 +62,25 @@ async fn a_check_is_marked_counted_and_kept(pool: PgPool) {
     let (_, week) = client.send("GET", "/api/week", Some(&ada), None).await;
     assert_eq!(week["assignments"][0]["state"], "handed_in");
     assert_eq!(week["assignments"][0]["recorded"]["percent"], 25.0);
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn what_cannot_be_read_leaves_the_question_typed_and_not_wrong(pool: PgPool) {
+    let id = world(&pool).await;
+    let client = client!(pool);
+    let ada = client.sign_in("ada").await;
+    let path = |tail: &str| format!("/api/assignments/{id}/{tail}");
+    client.send("POST", &path("open"), Some(&ada), None).await;
+    let draft = json!({"question": 0, "set_number": 0, "part": "a", "based_on": 0, "response": "3 +"});
+    client.send("PUT", &path("drafts"), Some(&ada), Some(draft)).await;
+    let (_, checked) = client
+        .send("POST", &path("check"), Some(&ada), Some(check("3 +")))
+        .await;
+    assert_eq!(checked["question"]["stone"], "typed");
+    let (_, wrong) = client
+        .send("POST", &path("check"), Some(&ada), Some(check("1")))
+        .await;
+    assert_eq!(wrong["question"]["tries_left"], 2);
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]

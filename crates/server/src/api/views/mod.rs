@@ -119,17 +119,22 @@ pub(crate) fn stone(
     if set.is_right() {
         return Stone::Right;
     }
-    let is_open = |part: &str| set.parts.iter().any(|p| p.id == part && !p.right);
-    let unchecked = mine
-        .iter()
-        .any(|d| !d.response.is_empty() && is_open(&d.part) && !set.has_tried(&d.part, &d.response));
+    // What was checked and could not be judged still waits to be checked.
+    let waits = |d: &&Draft| {
+        let open = set.parts.iter().find(|p| p.id == d.part && !p.right);
+        let unjudged =
+            |last: &coursework::CheckedPart| last.response == d.response && !last.outcome.costs_a_try();
+        let tried = set.has_tried(&d.part, &d.response);
+        open.is_some_and(|p| !d.response.is_empty() && (!tried || p.last.as_ref().is_some_and(unjudged)))
+    };
+    let unchecked = mine.iter().any(|d| waits(d));
     if coursework::set_is_over(assignment, question, set) {
         Stone::NoTriesLeft
     } else if set.parts.iter().any(|p| p.best > 0.0) {
         Stone::Partly
     } else if unchecked {
         Stone::Typed
-    } else if set.tries.is_empty() {
+    } else if !set.tries.iter().any(|t| t.used_a_try) {
         Stone::Untouched
     } else {
         Stone::NotYet
