@@ -127,7 +127,7 @@ pub(crate) fn stone(
         let tried = set.has_tried(&d.part, &d.response);
         open.is_some_and(|p| !d.response.is_empty() && (!tried || p.last.as_ref().is_some_and(unjudged)))
     };
-    let unchecked = mine.iter().any(|d| waits(d));
+    let unchecked = mine.iter().any(waits);
     if coursework::set_is_over(assignment, question, set) {
         Stone::NoTriesLeft
     } else if set.parts.iter().any(|p| p.best > 0.0) {
