@@ -15,6 +15,7 @@ mod practice;
 mod refusal;
 mod score;
 mod settings;
+mod slips;
 mod terms;
 mod work;
 
@@ -41,6 +42,7 @@ pub use settings::{
     Assignment, Checking, Exception, HandInNeeds, ItemRef, Kind, LateRule, Navigation, PartRef, Release,
     Settings, ShowSolution, Tools, WhichCounts,
 };
+pub use slips::{Attempt, COMES_BACK, SlipEntry, Standing, attempts_in_run, attempts_in_work, slip_book};
 pub use terms::{
     Terms, may_see, may_show_solution, may_work, part_is_out, results_released, score_visible, set_is_over,
     solution_open, terms, time_up_due, verdicts_visible,

@@ -11,6 +11,9 @@ use crate::mastery::{Evidence, Parameters};
 pub struct PracticeGoal {
     pub skills: Vec<String>,
     pub target: Target,
+    /// Only this question, always on fresh numbers.
+    #[serde(default)]
+    pub question: Option<String>,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -167,6 +170,11 @@ pub fn choose(
     run: &Run,
     score_of: impl Fn(&str) -> u8,
 ) -> Option<(usize, String)> {
+    if let Some(only) = &goal.question {
+        let place = candidates.iter().position(|c| c.question == *only)?;
+        let skill = candidates.get(place)?.skills.first().cloned().unwrap_or_default();
+        return Some((place, skill));
+    }
     if let Some(last) = run.drawn.last()
         && last.checked.as_ref().is_some_and(|c| !c.2)
         && let Some(same) = candidates.iter().position(|c| c.question == last.question)

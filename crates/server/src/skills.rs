@@ -67,7 +67,7 @@ pub(crate) async fn evidence_for(site: &Site, person: &Person) -> Result<Known, 
             known.entry(skill).or_default().extend(sourced);
         }
     }
-    for events in store::practice_of(&site.pool, person.id).await? {
+    for (_, events) in store::practice_of(&site.pool, person.id).await? {
         for (skill, evidence) in practice_evidence(&PARAMETERS, &fold_run(&events)) {
             let source = "Practice".to_owned();
             known.entry(skill).or_default().push(Sourced { evidence, source });

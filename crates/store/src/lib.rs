@@ -5,6 +5,7 @@ mod drafts;
 mod people;
 mod practice;
 mod questions;
+mod slips;
 mod workings;
 mod works;
 mod world;
@@ -20,6 +21,7 @@ pub use people::{
 };
 pub use practice::{RunId, append_practice, find_run, lock_run, practice_events, practice_of, start_run};
 pub use questions::{QuestionId, find_question, find_question_by_slug, newest_questions, put_question};
+pub use slips::{SlipNote, put_slip_note, slip_notes};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,
     save_workings,

@@ -75,7 +75,10 @@ pub async fn practice_events(db: impl PgExecutor<'_>, run: RunId) -> Result<Vec<
 }
 
 /// The events of all runs of a person, run after run.
-pub async fn practice_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<Vec<RecordedPractice>>> {
+pub async fn practice_of(
+    db: impl PgExecutor<'_>,
+    person: PersonId,
+) -> Result<Vec<(RunId, Vec<RecordedPractice>)>> {
     let rows = sqlx::query!(
         "select e.run_id, e.number, e.at, e.body
          from practice_events e join practice_runs r on r.id = e.run_id
@@ -84,19 +87,17 @@ pub async fn practice_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Ve
     )
     .fetch_all(db)
     .await?;
-    let mut runs: Vec<Vec<RecordedPractice>> = Vec::new();
-    let mut last = None;
+    let mut runs: Vec<(RunId, Vec<RecordedPractice>)> = Vec::new();
     for r in rows {
         let event = RecordedPractice {
             number: u32::try_from(r.number).unwrap_or(0),
             at: r.at,
             event: serde_json::from_value(r.body)?,
         };
-        match runs.last_mut().filter(|_| last == Some(r.run_id)) {
-            Some(run) => run.push(event),
-            None => runs.push(vec![event]),
+        match runs.last_mut().filter(|(run, _)| run.0 == r.run_id) {
+            Some((_, run)) => run.push(event),
+            None => runs.push((RunId(r.run_id), vec![event])),
         }
-        last = Some(r.run_id);
     }
     Ok(runs)
 }

@@ -177,6 +177,7 @@ async fn practice_is_one_persons_and_in_order(pool: PgPool) {
     let goal = PracticeGoal {
         skills: vec!["ratios".into()],
         target: Target::Right(2),
+        question: None,
     };
     let run = store::start_run(&pool, person, &goal, noon()).await.unwrap();
     let other = store::put_person(&pool, "cy", "Cy Fenn", "none", store::Role::Student)

@@ -570,6 +570,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/slips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The slip book, the newest slip first. */
+        get: operations["get_slips"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/export/{format}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The slip book as a file: CSV (RFC 4180) or Markdown. */
+        get: operations["export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Writes one's own words beside a slip. */
+        put: operations["put_note"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/slips/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins a run on this question alone, on fresh numbers: right once, and its slips are mended. */
+        post: operations["try_again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/typing-guide": {
         parameters: {
             query?: never;
@@ -989,6 +1057,13 @@ export interface components {
             class_title: string;
             title: string;
             why: string;
+        };
+        NoteRequest: {
+            /** Format: int32 */
+            event: number;
+            note: string;
+            /** Format: uuid */
+            source: string;
         };
         /** @description Something that happened to a student's work without them. */
         NoticeView: {
@@ -1416,6 +1491,46 @@ export interface components {
              */
             solid: number;
         };
+        SlipView: {
+            /** Format: date-time */
+            at: string;
+            /** @description Fresh numbers can be drawn for it. */
+            can_try: boolean;
+            class?: string | null;
+            /**
+             * Format: date-time
+             * @description When it comes back, or came back.
+             */
+            comes_back?: string | null;
+            /** @description It waits to be tried again now. */
+            due: boolean;
+            /** Format: int32 */
+            event: number;
+            /** @description What was given and was not right. */
+            given: components["schemas"]["TryPartView"][];
+            mended: boolean;
+            /** Format: date-time */
+            mended_at?: string | null;
+            note: string;
+            question: string;
+            /**
+             * Format: uuid
+             * @description The work or run, and the number of the check in it.
+             */
+            source: string;
+            /** @description What was asked. */
+            text: components["schemas"]["BlockView"][];
+            title: string;
+            where_from: string;
+        };
+        SlipsView: {
+            /** @description Mended ones that have come back. */
+            back: number;
+            /** Format: date-time */
+            now: string;
+            open: number;
+            slips: components["schemas"]["SlipView"][];
+        };
         StartRequest: {
             /**
              * Format: int32
@@ -1439,6 +1554,9 @@ export interface components {
             calculator: boolean;
             formula_sheet: boolean;
             typing_guide: boolean;
+        };
+        TryAgainRequest: {
+            question: string;
         };
         TryPartView: {
             /** @description The texts of what was chosen. */
@@ -2894,6 +3012,138 @@ export interface operations {
                 };
             };
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_slips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SlipsView"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    export: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                format: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_note: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteRequest"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    try_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryAgainRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Started"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

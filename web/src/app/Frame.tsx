@@ -34,6 +34,9 @@ export function Frame({ trail = [], saved, children, wide = false }: Props) {
           <Link to="/skills" activeProps={{ "aria-current": "page" }}>
             Skills
           </Link>
+          <Link to="/slips" activeProps={{ "aria-current": "page" }}>
+            Slip book
+          </Link>
           <Link to="/scores" activeProps={{ "aria-current": "page" }}>
             Scores
           </Link>

@@ -19,6 +19,7 @@ import { ScoresPage } from "../features/scores/ScoresPage";
 import { meQuery } from "../features/sign-in/queries";
 import { SignInPage } from "../features/sign-in/SignInPage";
 import { SkillsPage } from "../features/skills/SkillsPage";
+import { SlipBookPage } from "../features/slips/SlipBookPage";
 import { WeekPage } from "../features/week/WeekPage";
 import { Broken, NotHere } from "../shared/Trouble";
 
@@ -117,6 +118,13 @@ const practiseRoute = createRoute({
   path: "/practise/$id",
   component: PracticeRunPage,
 });
+const slipsRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/slips",
+  validateSearch: (search: Record<string, unknown>): { slip?: string } =>
+    typeof search.slip === "string" ? { slip: search.slip } : {},
+  component: SlipBookPage,
+});
 
 export const router = createRouter({
   routeTree: rootRoute.addChildren([
@@ -132,6 +140,7 @@ export const router = createRouter({
       practiceRoute,
       scoresRoute,
       skillsRoute,
+      slipsRoute,
       practiseRoute,
     ]),
   ]),

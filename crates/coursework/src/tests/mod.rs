@@ -6,6 +6,7 @@ mod notices;
 mod order;
 mod practice;
 mod rules;
+mod slips;
 mod time;
 
 use ::time::{Duration, OffsetDateTime};

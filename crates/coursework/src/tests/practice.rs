@@ -13,6 +13,7 @@ fn goal(target: Target) -> PracticeGoal {
     PracticeGoal {
         skills: vec!["ratios".into(), "units".into()],
         target,
+        question: None,
     }
 }
 

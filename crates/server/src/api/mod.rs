@@ -8,6 +8,7 @@ mod practice;
 mod result;
 mod session;
 mod skills;
+mod slips;
 mod tools;
 mod views;
 mod week;
@@ -67,7 +68,11 @@ use crate::error::{ApiError, Problem};
         practice::get_run,
         practice::check_answer,
         practice::read_entry,
-        practice::go_on
+        practice::go_on,
+        slips::get_slips,
+        slips::put_note,
+        slips::try_again,
+        slips::export
     ),
     components(schemas(Problem))
 )]
@@ -122,7 +127,11 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(practice::get_run)
         .service(practice::check_answer)
         .service(practice::read_entry)
-        .service(practice::go_on);
+        .service(practice::go_on)
+        .service(slips::get_slips)
+        .service(slips::put_note)
+        .service(slips::try_again)
+        .service(slips::export);
 }
 
 pub(crate) use work::{Desk, assignment_of as assignment_for, entered, first_seeds, mark_parts, set_derived};

@@ -29,7 +29,7 @@ pub(crate) struct StartRequest {
 
 #[derive(Serialize, ToSchema)]
 pub(crate) struct Started {
-    id: Uuid,
+    pub id: Uuid,
 }
 
 /// Right answers that a goal may ask for.
@@ -69,6 +69,7 @@ pub(crate) async fn start(
     let goal = PracticeGoal {
         skills: wanted,
         target,
+        question: None,
     };
     let run = store::start_run(&site.pool, who.0.id, &goal, now).await?;
     draw(&site, &who, run, &goal, &known).await?;
@@ -83,7 +84,7 @@ async fn bank(site: &Site) -> Result<Vec<(QuestionId, Question)>, ApiError> {
 }
 
 /// Draws the next question of a run, unless one waits for an answer.
-async fn draw(
+pub(super) async fn draw(
     site: &Site,
     who: &SignedIn,
     run_id: RunId,
@@ -110,7 +111,7 @@ async fn draw(
     // Never a set twice: not in this run, nor in those before it.
     let mut earlier: Vec<u64> = runs
         .iter()
-        .flat_map(|events| fold_run(events).drawn)
+        .flat_map(|(_, events)| fold_run(events).drawn)
         .filter(|d| d.question == question.id)
         .map(|d| d.seed)
         .collect();

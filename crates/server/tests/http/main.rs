@@ -8,5 +8,6 @@ mod order;
 mod practice;
 mod results;
 mod skills;
+mod slips;
 mod time_up;
 mod workings;

@@ -1,0 +1,167 @@
+//! The slip book: every check that was not right, open until the same question is right on fresh numbers; mended ones
+//! come back after 2, 7 and 21 days. Worked out from the attempts alone; it touches no recorded score.
+
+use std::collections::BTreeMap;
+
+use time::{Duration, OffsetDateTime};
+
+use crate::event::CheckedPart;
+use crate::practice::Run;
+use crate::work::Work;
+
+/// After how many days a mended slip comes back, each time.
+pub const COMES_BACK: [i64; 3] = [2, 7, 21];
+
+/// One judged check of a question, wherever it happened.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Attempt {
+    pub question: String,
+    pub at: OffsetDateTime,
+    /// Which set it was: other numbers have another seed.
+    pub seed: u64,
+    /// All of the set is right after it.
+    pub all_right: bool,
+    /// What was judged and not right.
+    pub wrong: Vec<CheckedPart>,
+    /// Where it is kept: the place in the caller's list of works and runs, and the number of the event.
+    pub source: usize,
+    pub event: u32,
+}
+
+#[derive(Clone, Debug, PartialEq)]
+pub struct SlipEntry {
+    pub attempt: Attempt,
+    pub standing: Standing,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Standing {
+    Open,
+    Mended {
+        at: OffsetDateTime,
+        /// When it comes back; `None` when it has come back for the last time.
+        comes_back: Option<OffsetDateTime>,
+    },
+}
+
+impl Standing {
+    /// Whether it waits to be tried again now.
+    pub fn is_due(&self, now: OffsetDateTime) -> bool {
+        match self {
+            Standing::Open => true,
+            Standing::Mended { comes_back, .. } => comes_back.is_some_and(|at| at <= now),
+        }
+    }
+}
+
+/// The attempts in a student's work; `questions` are its questions' ids in order.
+pub fn attempts_in_work(work: &Work, questions: &[String], source: usize) -> Vec<Attempt> {
+    let mut attempts = Vec::new();
+    for (state, question) in work.questions.iter().zip(questions) {
+        for set in &state.sets {
+            let mut right: Vec<&str> = Vec::new();
+            for record in &set.tries {
+                let judged: Vec<&CheckedPart> =
+                    record.parts.iter().filter(|p| p.outcome.costs_a_try()).collect();
+                if judged.is_empty() {
+                    continue;
+                }
+                right.extend(judged.iter().filter(|p| p.score >= 1.0).map(|p| p.part.as_str()));
+                attempts.push(Attempt {
+                    question: question.clone(),
+                    at: record.at,
+                    seed: set.seed,
+                    all_right: set.parts.iter().all(|p| right.contains(&p.id.as_str())),
+                    wrong: judged.into_iter().filter(|p| p.score < 1.0).cloned().collect(),
+                    source,
+                    event: record.event,
+                });
+            }
+        }
+    }
+    attempts
+}
+
+/// The attempts in a run of practice. The nth question's check is event 2n.
+pub fn attempts_in_run(run: &Run, source: usize) -> Vec<Attempt> {
+    let one = |(n, drawn): (u32, &crate::practice::Drawn)| {
+        let (at, parts, right) = drawn.checked.as_ref()?;
+        Some(Attempt {
+            question: drawn.question.clone(),
+            at: *at,
+            seed: drawn.seed,
+            all_right: *right,
+            wrong: parts.iter().filter(|p| p.score < 1.0).cloned().collect(),
+            source,
+            event: 2 * n,
+        })
+    };
+    (1u32..).zip(&run.drawn).filter_map(one).collect()
+}
+
+#[derive(Default)]
+struct QuestionSlips {
+    slips: Vec<SlipEntry>,
+    /// How often the mended ones have come back and were right again.
+    returned: usize,
+}
+
+/// The slip book at an instant, the newest slip first.
+pub fn slip_book(attempts: &[Attempt]) -> Vec<SlipEntry> {
+    let mut sorted: Vec<&Attempt> = attempts.iter().collect();
+    sorted.sort_by_key(|a| (a.at, a.source, a.event));
+    let mut questions: BTreeMap<&str, QuestionSlips> = BTreeMap::new();
+    for attempt in sorted {
+        let question = questions.entry(attempt.question.as_str()).or_default();
+        if !attempt.wrong.is_empty() {
+            question.returned = 0;
+            // The new slip comes back in their place.
+            for older in &mut question.slips {
+                if let Standing::Mended { comes_back, .. } = &mut older.standing {
+                    *comes_back = None;
+                }
+            }
+            question.slips.push(SlipEntry {
+                attempt: attempt.clone(),
+                standing: Standing::Open,
+            });
+        } else if attempt.all_right {
+            question.mend(attempt);
+        }
+    }
+    let mut all: Vec<SlipEntry> = questions.into_values().flat_map(|q| q.slips).collect();
+    all.sort_by_key(|s| (std::cmp::Reverse(s.attempt.at), s.attempt.source, s.attempt.event));
+    all
+}
+
+impl QuestionSlips {
+    /// Right on other numbers mends; right again once it has come back sends it further off.
+    fn mend(&mut self, right: &Attempt) {
+        let after = |stage: usize| COMES_BACK.get(stage).map(|days| right.at + Duration::days(*days));
+        let came_back = self.slips.iter().any(|s| {
+            matches!(s.standing, Standing::Mended { .. })
+                && s.standing.is_due(right.at)
+                && s.attempt.seed != right.seed
+        });
+        if came_back {
+            self.returned += 1;
+        }
+        for slip in self.slips.iter_mut().filter(|s| s.attempt.seed != right.seed) {
+            match slip.standing {
+                Standing::Open => {
+                    slip.standing = Standing::Mended {
+                        at: right.at,
+                        comes_back: after(0),
+                    };
+                }
+                Standing::Mended { at, .. } if slip.standing.is_due(right.at) => {
+                    slip.standing = Standing::Mended {
+                        at,
+                        comes_back: after(self.returned),
+                    };
+                }
+                Standing::Mended { .. } => {}
+            }
+        }
+    }
+}
