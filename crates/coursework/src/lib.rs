@@ -44,8 +44,8 @@ pub use settings::{
 };
 pub use slips::{Attempt, COMES_BACK, SlipEntry, Standing, attempts_in_run, attempts_in_work, slip_book};
 pub use terms::{
-    Terms, may_see, may_show_solution, may_work, part_is_out, results_released, score_visible, set_is_over,
-    solution_open, terms, time_up_due, verdicts_visible,
+    Terms, may_add, may_see, may_show_solution, may_work, part_is_out, results_released, score_visible,
+    set_is_over, solution_open, terms, time_up_due, verdicts_visible,
 };
 pub use work::{
     HandIn, PartState, QuestionState, SetState, State, TeacherScore, TryRecord, Work, as_handed_in, fold,

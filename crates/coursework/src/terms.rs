@@ -78,6 +78,19 @@ pub fn may_work(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> Re
     Ok(())
 }
 
+/// Whether anything that is entered now can still come to count: where all is checked at hand-in, a hand-in must be left.
+///
+/// # Errors
+/// Why it cannot.
+pub fn may_add(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> Result<(), Refusal> {
+    may_work(assignment, work, now)?;
+    let max = terms(assignment, work).hand_ins;
+    if assignment.is_simultaneous() && max.is_some_and(|max| work.hand_ins_used() >= max) {
+        return Err(Refusal::NoHandInsLeft);
+    }
+    Ok(())
+}
+
 /// Whether a question may be seen and worked now: in linear mode only what is reached.
 ///
 /// # Errors

@@ -45,12 +45,7 @@ pub(crate) type Known = BTreeMap<String, Vec<Sourced>>;
 /// The evidence in all of a student's work whose verdicts they may see, by skill.
 pub(crate) async fn evidence_for(site: &Site, person: &Person) -> Result<Known, ApiError> {
     let mut known: Known = BTreeMap::new();
-    for head in store::assignments_of(&site.pool, person.id).await? {
-        let desk = match Desk::find(site, head.id, person).await {
-            Ok(desk) => desk,
-            Err(ApiError::NotFound) => continue,
-            Err(other) => return Err(other),
-        };
+    for desk in Desk::all(site, person).await? {
         if !verdicts_visible(&desk.assignment, &desk.work, desk.now) {
             continue;
         }
@@ -62,7 +57,7 @@ pub(crate) async fn evidence_for(site: &Site, person: &Person) -> Result<Known, 
         for (skill, found) in evidence_of(&PARAMETERS, &desk.work, &questions) {
             let sourced = found.into_iter().map(|evidence| Sourced {
                 evidence,
-                source: head.title.clone(),
+                source: desk.stored.head.title.clone(),
             });
             known.entry(skill).or_default().extend(sourced);
         }

@@ -1082,6 +1082,8 @@ export interface components {
              */
             instant?: string | null;
             note: boolean;
+            /** @description The result page says more about it; else the cover sheet does. */
+            on_result_page: boolean;
             result: boolean;
             title: string;
             words: string;

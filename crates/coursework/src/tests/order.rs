@@ -73,6 +73,10 @@ fn a_hand_in_marks_what_stands_in_the_fields() {
     );
     assert!(verdicts_visible(&bench.assignment, &work, bench.now));
     assert_eq!(bench.state(), State::Marked);
+    assert_eq!(
+        may_add(&bench.assignment, &work, bench.now),
+        Err(Refusal::NoHandInsLeft)
+    );
     assert_eq!(bench.run(&Command::TakeBack), Err(Refusal::ResultsSeen));
     assert_eq!(bench.hand_in_with(&[(1, "a", "5")]), Err(Refusal::NoHandInsLeft));
 }
@@ -88,6 +92,7 @@ fn results_after_due_stay_hidden_until_then() {
     assert_eq!(bench.state(), State::HandedIn);
     // Before the results are out a hand-in can be taken back and given again.
     bench.run(&Command::TakeBack).unwrap();
+    assert_eq!(may_add(&bench.assignment, &bench.work(), bench.now), Ok(()));
     bench.hand_in_with(&[(0, "a", "4")]).unwrap();
     bench.now = noon() + Duration::days(3);
     let work = bench.work();

@@ -1,5 +1,7 @@
 use actix_web::{HttpResponse, get, post, put, web};
-use coursework::{Command, Navigation, may_draft, may_see, may_work, prepare_check, terms, verdicts_visible};
+use coursework::{
+    Command, Navigation, may_add, may_draft, may_see, may_work, prepare_check, terms, verdicts_visible,
+};
 use marking::{PartKind, Response};
 use serde::{Deserialize, Serialize};
 use store::SaveDraft;
@@ -91,7 +93,7 @@ pub(crate) async fn board(
     }
     let settings = &desk.assignment.settings;
     let terms = terms(&desk.assignment, &desk.work);
-    let closed = may_work(&desk.assignment, &desk.work, desk.now).err();
+    let closed = may_add(&desk.assignment, &desk.work, desk.now).err();
     Ok(web::Json(BoardView {
         id: *id,
         title: desk.stored.head.title.clone(),

@@ -148,7 +148,7 @@ pub(crate) async fn cover(
     let skills = skills.iter().map(|id| brief(&known, id, desk.now)).collect();
     let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
     let visible = recorded.is_some();
-    let closed = coursework::may_work(&desk.assignment, &desk.work, desk.now).err();
+    let closed = coursework::may_add(&desk.assignment, &desk.work, desk.now).err();
     let linear = settings.navigation != Navigation::Nonlinear;
     Ok(web::Json(CoverView {
         id: *id,

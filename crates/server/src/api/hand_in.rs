@@ -295,7 +295,7 @@ pub(crate) async fn receipt(
         .next_back()
         .is_some_and(|h| h.number == number);
     let can_take_back = decide(&desk.assignment, &desk.work, &Command::TakeBack, desk.now).is_ok();
-    let can_carry_on = coursework::may_work(&desk.assignment, &desk.work, desk.now).is_ok();
+    let can_carry_on = coursework::may_add(&desk.assignment, &desk.work, desk.now).is_ok();
     let settings = &desk.assignment.settings;
     let terms = terms(&desk.assignment, &desk.work);
     let visible = score_visible(&desk.assignment, &desk.work, desk.now);

@@ -153,7 +153,7 @@ pub(crate) async fn get_result(
         tries_used: desk.work.tries_used(),
         questions,
         can_practise: desk.now >= terms.closes,
-        can_carry_on: coursework::may_work(&desk.assignment, &desk.work, desk.now).is_ok(),
+        can_carry_on: coursework::may_add(&desk.assignment, &desk.work, desk.now).is_ok(),
     }))
 }
 
@@ -305,17 +305,15 @@ pub(crate) async fn get_scores(
     who: SignedIn,
 ) -> Result<web::Json<ScoresView>, ApiError> {
     let mut classes: Vec<ClassScores> = Vec::new();
-    for head in store::assignments_of(&site.pool, who.0.id).await? {
-        let desk = match Desk::find(&site, head.id, &who.0).await {
-            Ok(desk) => desk,
-            Err(ApiError::NotFound) => continue,
-            Err(other) => return Err(other),
-        };
+    for desk in Desk::all(&site, &who.0).await? {
         let row = score_row(&desk, &site).await?;
-        match classes.iter_mut().find(|c| c.title == head.class_title) {
+        match classes
+            .iter_mut()
+            .find(|c| c.title == desk.stored.head.class_title)
+        {
             Some(class) => class.rows.push(row),
             None => classes.push(ClassScores {
-                title: head.class_title.clone(),
+                title: desk.stored.head.class_title.clone(),
                 so_far: None,
                 weight_out: 0.0,
                 rows: vec![row],

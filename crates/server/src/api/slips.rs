@@ -39,12 +39,7 @@ struct Book {
 
 async fn read_book(site: &Site, who: &SignedIn) -> Result<Book, ApiError> {
     let (mut sources, mut attempts): (Vec<Source>, Vec<Attempt>) = (Vec::new(), Vec::new());
-    for head in store::assignments_of(&site.pool, who.0.id).await? {
-        let desk = match Desk::find(site, head.id, &who.0).await {
-            Ok(desk) => desk,
-            Err(ApiError::NotFound) => continue,
-            Err(other) => return Err(other),
-        };
+    for desk in Desk::all(site, &who.0).await? {
         let Some(work) = desk
             .work_id
             .filter(|_| verdicts_visible(&desk.assignment, &desk.work, desk.now))
@@ -61,8 +56,8 @@ async fn read_book(site: &Site, who: &SignedIn) -> Result<Book, ApiError> {
         attempts.extend(attempts_in_work(&desk.work, &ids, sources.len()));
         sources.push(Source {
             id: work.0,
-            title: head.title,
-            class: Some(head.class_title),
+            title: desk.stored.head.title.clone(),
+            class: Some(desk.stored.head.class_title.clone()),
             show_slips: desk.assignment.settings.show_slips,
             versions,
         });

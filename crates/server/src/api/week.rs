@@ -138,6 +138,8 @@ pub(crate) struct NoticeView {
     event: u32,
     note: bool,
     result: bool,
+    /// The result page says more about it; else the cover sheet does.
+    on_result_page: bool,
 }
 
 /// The home page.
@@ -148,12 +150,7 @@ pub(crate) async fn week(site: web::Data<Site>, who: SignedIn) -> Result<web::Js
     let mut assignments = Vec::new();
     let mut candidates = Vec::new();
     let mut told = Vec::new();
-    for head in store::assignments_of(&site.pool, who.0.id).await? {
-        let desk = match Desk::find(&site, head.id, &who.0).await {
-            Ok(desk) => desk,
-            Err(ApiError::NotFound) => continue,
-            Err(other) => return Err(other),
-        };
+    for desk in Desk::all(&site, &who.0).await? {
         let drafts = desk.drafts(&site).await?;
         let left = questions_left(&desk.assignment, &desk.work, &drafts, now);
         let candidate = candidate(&desk, left);
@@ -275,7 +272,7 @@ async fn notices_of(desk: &Desk, site: &Site) -> Result<Vec<NoticeView>, ApiErro
         Some(work) => store::get_head(&site.pool, work).await?,
         None => store::WorkHead::default(),
     };
-    let view = |words: String, at, instant, event, note, result| NoticeView {
+    let view = |words: String, at, instant, event, note, result, on_result_page| NoticeView {
         assignment: desk.stored.head.id,
         title: desk.stored.head.title.clone(),
         words,
@@ -284,6 +281,7 @@ async fn notices_of(desk: &Desk, site: &Site) -> Result<Vec<NoticeView>, ApiErro
         event,
         note,
         result,
+        on_result_page,
     };
     let mut all = Vec::new();
     for told in notices(
@@ -298,12 +296,27 @@ async fn notices_of(desk: &Desk, site: &Site) -> Result<Vec<NoticeView>, ApiErro
             coursework::score_visible(&desk.assignment, &desk.work, desk.now),
         );
         let result = told.kind == NoticeKind::ResultsOut;
-        all.push(view(words, told.at, instant, told.event, false, result));
+        let on_result_page = matches!(
+            told.kind,
+            NoticeKind::ResultsOut
+                | NoticeKind::KeyCorrected { .. }
+                | NoticeKind::ScoredByTeacher { .. }
+                | NoticeKind::TimeUp { .. }
+        );
+        all.push(view(
+            words,
+            told.at,
+            instant,
+            told.event,
+            false,
+            result,
+            on_result_page,
+        ));
     }
     let settings = &desk.assignment.settings;
     if settings.note.is_some() && settings.note != head.seen_note && settings.opens <= desk.now {
         let words = "A note from your teacher stands on the cover sheet.".to_owned();
-        all.push(view(words, settings.opens, None, 0, true, false));
+        all.push(view(words, settings.opens, None, 0, true, false, false));
     }
     Ok(all)
 }

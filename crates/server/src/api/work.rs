@@ -61,6 +61,20 @@ impl Desk {
         Self::of(site, stored, person.id, now).await
     }
 
+    /// Every assignment of a person's classes.
+    pub async fn all(site: &Site, person: &Person) -> Result<Vec<Desk>, ApiError> {
+        let mut desks = Vec::new();
+        for head in store::assignments_of(&site.pool, person.id).await? {
+            match Self::find(site, head.id, person).await {
+                Ok(desk) => desks.push(desk),
+                // It was taken away since the list was read.
+                Err(ApiError::NotFound) => {}
+                Err(other) => return Err(other),
+            }
+        }
+        Ok(desks)
+    }
+
     /// Whoever asks: for the clock and for corrections.
     pub async fn load(site: &Site, id: Uuid, student: PersonId) -> Result<Desk, ApiError> {
         let now = site.now();

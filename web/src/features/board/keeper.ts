@@ -143,11 +143,6 @@ export class Keeper {
     await Promise.all([...this.fields].filter(([, f]) => f.dirty).map(([key]) => this.save(key)));
   }
 
-  /** What stands in a field, for the places that are on the page. */
-  get unsaved() {
-    return [...this.fields.values()].filter((f) => f.dirty).length;
-  }
-
   get isKept() {
     return [...this.fields.values()].every((f) => !f.dirty);
   }

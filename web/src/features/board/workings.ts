@@ -89,7 +89,13 @@ export function useWorkings(id: string, question: number, person: string): Notes
     setKept(newest.current);
     const held = localStorage.getItem(spare);
     if (!held) return;
-    const mine = JSON.parse(held) as Kept;
+    let mine: Kept;
+    try {
+      mine = JSON.parse(held) as Kept;
+    } catch {
+      localStorage.removeItem(spare);
+      return;
+    }
     if (mine.revision === revision) write(mine);
     else {
       newest.current = mine;

@@ -81,7 +81,10 @@ function Sheet({ id, round, practice }: SheetProps) {
           Fresh numbers
         </Button>
         {!shown.help.working && (
-          <Button variant="default" onClick={() => check.mutate({ parts: [], show_working: true })}>
+          <Button
+            variant="default"
+            onClick={() => check.mutate({ parts: check.variables?.parts ?? [], show_working: true })}
+          >
             Show the working
           </Button>
         )}

@@ -41,7 +41,7 @@ function OneNotice({ now, notice }: { now: string; notice: Notice }) {
     <>
       <p>
         <Link
-          to={notice.result || notice.words.includes("score") ? "/work/$id/result" : "/work/$id"}
+          to={notice.on_result_page ? "/work/$id/result" : "/work/$id"}
           params={{ id: notice.assignment }}
         >
           {notice.title}

@@ -1,5 +1,5 @@
 import { Button, TextInput, UnstyledButton } from "@mantine/core";
-import { useMutation } from "@tanstack/react-query";
+import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, ask, type Schemas } from "../../../api/client";
 import { Maths } from "../../../shared/Maths";
@@ -9,15 +9,22 @@ import classes from "./Margin.module.css";
 
 type Line = { entry: string; found: Schemas["CalculateView"] };
 
-/** Lines of the calculator, kept for as long as the page is open, whatever question is shown. */
-const history: Line[] = [];
+/** Lines of the calculator, kept whatever question is shown, until one signs out. */
+const linesQuery = queryOptions({
+  queryKey: ["calculator"],
+  queryFn: (): Line[] => [],
+  initialData: [] as Line[],
+  staleTime: Number.POSITIVE_INFINITY,
+  gcTime: Number.POSITIVE_INFINITY,
+});
 
 type Props = { assignment: string; question: number };
 
 /** Works out what is typed as in an answer field; `ans` is the last result. */
 export function Calculator({ assignment, question }: Props) {
   const [entry, setEntry] = useState("");
-  const [lines, setLines] = useState(history);
+  const queryClient = useQueryClient();
+  const lines = useQuery(linesQuery).data;
   const [said, setSaid] = useState("");
   const lastLine = [...lines].reverse().find((l) => l.found.result);
   const last = lastLine?.found.result ?? null;
@@ -31,8 +38,7 @@ export function Calculator({ assignment, question }: Props) {
       ),
     onSuccess: (found, text) => {
       if (found.problem) return;
-      history.push({ entry: text, found });
-      setLines([...history]);
+      queryClient.setQueryData(linesQuery.queryKey, [...lines, { entry: text, found }]);
       setEntry("");
     },
   });

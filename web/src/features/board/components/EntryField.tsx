@@ -42,10 +42,11 @@ export function EntryField(props: Props) {
   /** A result beside something else keeps its value: it goes into brackets there. */
   const typeResult = (text: string) => {
     const field = input.current;
-    if (!field) return;
+    if (!field || field.disabled) return false;
     const before = field.value.slice(0, field.selectionStart ?? field.value.length);
     const after = field.value.slice(field.selectionEnd ?? field.value.length);
     type((before + after).trim() === "" ? text : `(${text})`);
+    return true;
   };
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: only watches where the focus is
