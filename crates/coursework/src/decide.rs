@@ -2,7 +2,8 @@ use time::OffsetDateTime;
 
 use crate::check::check;
 use crate::event::{Event, MarkedPart};
-use crate::hand_in::{hand_in, take_back, time_up};
+use crate::goal::GoalProgress;
+use crate::hand_in::{hand_in, hand_in_progress, take_back, time_up};
 use crate::refusal::Refusal;
 use crate::settings::{Assignment, Navigation};
 use crate::terms::{may_see, may_show_solution, may_work, set_is_over};
@@ -52,6 +53,10 @@ pub enum Command {
     /// `marked` is used where all is checked at hand-in.
     HandIn {
         marked: Vec<MarkedQuestion>,
+    },
+    /// Towards a goal: `progress` is what it is now.
+    HandInProgress {
+        progress: GoalProgress,
     },
     TakeBack,
     /// The clock's: `marked` are the drafts that were complete.
@@ -119,6 +124,7 @@ pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: Offs
         }
         Command::MoveOn { to, answered } => move_on(assignment, work, *to, *answered),
         Command::HandIn { marked } => hand_in(assignment, work, marked, now),
+        Command::HandInProgress { progress } => hand_in_progress(assignment, work, progress, now),
         Command::TakeBack => take_back(assignment, work, now),
         Command::Open { .. } | Command::TimeUp { .. } => Ok(Vec::new()),
     }

@@ -2,6 +2,7 @@ use marking::{Outcome, Response, ResponseVerdict, Slip};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 
+use crate::goal::GoalProgress;
 use crate::settings::Exception;
 
 /// What happened in one student's work on one assignment. Only ever added to.
@@ -33,6 +34,8 @@ pub enum Event {
     MovedOn {
         to: usize,
     },
+    /// How far the goal was reached, just before it was handed in.
+    Measured(GoalProgress),
     HandedIn {
         late: bool,
         recorded: RecordedScore,

@@ -6,6 +6,7 @@ use time::OffsetDateTime;
 use crate::check::{ToMark, checked};
 use crate::decide::{Decision, MarkedQuestion};
 use crate::event::{Event, MarkedPart, Recorded, RecordedScore};
+use crate::goal::GoalProgress;
 use crate::refusal::Refusal;
 use crate::score::score_so_far;
 use crate::settings::{Assignment, HandInNeeds, LateRule};
@@ -138,6 +139,23 @@ pub(crate) fn hand_in(
         recorded,
         by_time: false,
     });
+    Ok(events)
+}
+
+/// Fixes what was reached so far as the recorded score.
+pub(crate) fn hand_in_progress(
+    assignment: &Assignment,
+    work: &Work,
+    progress: &GoalProgress,
+    now: OffsetDateTime,
+) -> Decision {
+    if assignment.settings.goal.is_none() {
+        return Err(Refusal::NoGoal);
+    }
+    let measured = Event::Measured(progress.clone());
+    let after = work.with(assignment, std::slice::from_ref(&measured), now);
+    let mut events = hand_in(assignment, &after, &[], now)?;
+    events.insert(0, measured);
     Ok(events)
 }
 

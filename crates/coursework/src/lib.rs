@@ -7,6 +7,7 @@
 mod check;
 mod decide;
 mod event;
+mod goal;
 mod hand_in;
 mod mastery;
 mod next;
@@ -25,16 +26,17 @@ mod tests;
 pub use check::{ToMark, may_draft, prepare_check};
 pub use decide::{Command, MarkedQuestion, decide, may_take_fresh_numbers};
 pub use event::{Checked, CheckedPart, Correction, Event, MarkedPart, Recorded, RecordedScore, Remark};
+pub use goal::{Goal, GoalFault, GoalLine, GoalProgress, MOST_RIGHT};
 pub use hand_in::{Entered, recorded_now, to_mark_at_end};
 pub use mastery::{
-    Evidence, FADING_BELOW, Level, Mastery, PARAMETERS, Parameters, SOLID, STEADY, SkillQuestion,
-    evidence_of, missing_prerequisites,
+    Evidence, FADING_BELOW, LONGEST_COURSE, Level, Mastery, PARAMETERS, Parameters, SOLID, STEADY,
+    SkillQuestion, evidence_of, missing_prerequisites,
 };
-pub use next::{Candidate, Why, next};
+pub use next::{Candidate, Choice, Waiting, Why, next};
 pub use notice::{Notice, NoticeKind, notices};
 pub use practice::{
     Candidate as PracticeCandidate, Drawn, PracticeEvent, PracticeGoal, RecordedPractice, Run, Target,
-    choose, fold_run, practice_evidence, progress,
+    choose, fold_run, practice_evidence,
 };
 pub use refusal::Refusal;
 pub use score::{Forecast, QuestionScore, Score, forecast, quartiles, score_so_far};
@@ -42,7 +44,10 @@ pub use settings::{
     Assignment, Checking, Exception, HandInNeeds, ItemRef, Kind, LateRule, Navigation, PartRef, Release,
     Settings, ShowSolution, Tools, WhichCounts,
 };
-pub use slips::{Attempt, COMES_BACK, SlipEntry, Standing, attempts_in_run, attempts_in_work, slip_book};
+pub use slips::{
+    Attempt, COMES_BACK, ReviewItem, SlipEntry, Standing, attempts_in_run, attempts_in_work, draw_review,
+    slip_book,
+};
 pub use terms::{
     Terms, may_add, may_see, may_show_solution, may_work, part_is_out, results_released, score_visible,
     set_is_over, solution_open, terms, time_up_due, verdicts_visible,

@@ -5,7 +5,7 @@
 
 use std::collections::BTreeMap;
 
-use time::OffsetDateTime;
+use time::{Duration, OffsetDateTime};
 
 use crate::work::Work;
 
@@ -46,6 +46,9 @@ pub const STEADY: u8 = 60;
 /// What was solid and has fallen below this by forgetting is fading.
 pub const FADING_BELOW: u8 = 80;
 
+/// Points of a course: a year of days, and the checks between them.
+pub const LONGEST_COURSE: usize = 600;
+
 /// One first check on a set.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Evidence {
@@ -75,6 +78,8 @@ pub struct Mastery {
     pub level: Level,
     /// The score just after each piece of evidence, oldest first.
     pub history: Vec<(Evidence, u8)>,
+    /// Of a fading skill: when it fell below 80.
+    pub faded_at: Option<OffsetDateTime>,
     /// The score if the next typed check comes out right, and if it comes out wrong.
     pub next_right: u8,
     pub next_wrong: u8,
@@ -109,6 +114,41 @@ impl Parameters {
         known * (1.0 - self.forgotten_daily).powf(days)
     }
 
+    /// When forgetting alone brings a score below a bound; `None` if it is there already.
+    fn falls_below(&self, known: f64, bound: u8, from: OffsetDateTime) -> Option<OffsetDateTime> {
+        let days = (f64::from(bound) / 100.0 / known).ln() / (1.0 - self.forgotten_daily).ln();
+        (days.is_finite() && (0.0..36_500.0).contains(&days))
+            .then(|| from + Duration::seconds_f64(days * 86_400.0))
+    }
+
+    /// How the score went: just after each piece of evidence, after each whole day without any, and at the end. Oldest
+    /// first; empty without evidence. At most [`LONGEST_COURSE`] points, the oldest left out.
+    pub fn course(&self, evidence: &[Evidence], now: OffsetDateTime) -> Vec<(OffsetDateTime, u8)> {
+        let mut sorted: Vec<Evidence> = evidence.iter().copied().filter(|e| e.at <= now).collect();
+        sorted.sort_by_key(|e| e.at);
+        let mut points = Vec::new();
+        let mut known = self.known_at_first;
+        let mut last: Option<OffsetDateTime> = None;
+        let ends = sorted.iter().map(|e| (e.at, Some(e))).chain([(now, None)]);
+        for (at, e) in ends {
+            if let Some(last) = last {
+                let day = |n: i64| last + Duration::days(n);
+                let whole = (1..).map(day).take_while(|d| *d < at);
+                points.extend(whole.map(|d| (d, score(self.forgotten(known, last, d)))));
+                known = self.forgotten(known, last, at);
+            }
+            match e {
+                Some(e) => known = self.after(known, e.right, e.guess, e.weight),
+                None if last.is_none() => break,
+                None => {}
+            }
+            last = Some(at);
+            points.push((at, score(known)));
+        }
+        let older = points.len().saturating_sub(LONGEST_COURSE);
+        points.split_off(older)
+    }
+
     /// What evidence says at an instant. The order of the evidence is that of its instants; later evidence is left out.
     pub fn mastery(&self, evidence: &[Evidence], now: OffsetDateTime) -> Mastery {
         let mut sorted: Vec<Evidence> = evidence.iter().copied().filter(|e| e.at <= now).collect();
@@ -127,6 +167,7 @@ impl Parameters {
             last = Some(e.at);
             history.push((e, score(known)));
         }
+        let fell_at = last.and_then(|last| self.falls_below(known, FADING_BELOW, last));
         if let Some(last) = last {
             known = self.forgotten(known, last, now);
         }
@@ -141,6 +182,7 @@ impl Parameters {
         Mastery {
             score: if history.is_empty() { 0 } else { score_now },
             level,
+            faded_at: fell_at.filter(|_| level == Level::Fading),
             history,
             next_right: score(self.after(known, true, self.guess_typed, 1.0)),
             next_wrong: score(self.after(known, false, self.guess_typed, 1.0)),

@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 
 use crate::event::CheckedPart;
+use crate::goal::Goal;
 use crate::mastery::{Evidence, Parameters};
 
 /// What a run of practice is for.
@@ -14,6 +15,17 @@ pub struct PracticeGoal {
     /// Only this question, always on fresh numbers.
     #[serde(default)]
     pub question: Option<String>,
+}
+
+impl PracticeGoal {
+    /// The same as an assignment would set it.
+    pub fn goal(&self) -> Goal {
+        let skills = self.skills.clone();
+        match self.target {
+            Target::Score(score) => Goal::Level { skills, score },
+            Target::Right(right) => Goal::Right { skills, right },
+        }
+    }
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -140,18 +152,6 @@ pub fn practice_evidence(parameters: &Parameters, run: &Run) -> Vec<(String, Evi
         }
     }
     found
-}
-
-/// How far a goal is reached, 0 to 1. `score_of` is a skill's score now.
-pub fn progress(goal: &PracticeGoal, run: &Run, score_of: impl Fn(&str) -> u8) -> f64 {
-    match goal.target {
-        Target::Right(wanted) => (f64::from(run.right()) / f64::from(wanted.max(1))).min(1.0),
-        Target::Score(wanted) => {
-            let share = |skill: &String| (f64::from(score_of(skill)) / f64::from(wanted.max(1))).min(1.0);
-            let count = f64::from(u32::try_from(goal.skills.len().max(1)).unwrap_or(1));
-            goal.skills.iter().map(share).sum::<f64>() / count
-        }
-    }
 }
 
 /// A question that can be drawn.

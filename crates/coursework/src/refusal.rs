@@ -81,8 +81,16 @@ pub enum Refusal {
     SkillLocked,
     #[error("No question practises this.")]
     NothingToPractise,
+    #[error(
+        "The questions on this are kept for a quiz that is still open. They can be practised once its results are out."
+    )]
+    KeptForQuiz,
     #[error("Answer this question first, or go on to another one.")]
     NothingDrawn,
+    #[error("This assignment has questions, not a goal to work towards.")]
+    NoGoal,
+    #[error("This assignment asks for reading; there is nothing to practise in it.")]
+    OnlyReading,
     #[error("This can be practised once the assignment has closed.")]
     NotClosedYet,
 }
@@ -130,7 +138,10 @@ impl Refusal {
             Refusal::ResultsLater => "results_later",
             Refusal::SkillLocked => "skill_locked",
             Refusal::NothingToPractise => "nothing_to_practise",
+            Refusal::KeptForQuiz => "kept_for_quiz",
             Refusal::NothingDrawn => "nothing_drawn",
+            Refusal::NoGoal => "no_goal",
+            Refusal::OnlyReading => "only_reading",
             Refusal::NotClosedYet => "not_closed_yet",
         }
     }

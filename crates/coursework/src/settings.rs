@@ -3,12 +3,15 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use time::{Duration, OffsetDateTime};
 
+use crate::goal::Goal;
+
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Kind {
     Homework,
     Quiz,
     Practice,
+    Reading,
 }
 
 /// What happens between due and closes.
@@ -85,6 +88,8 @@ pub struct Tools {
     pub calculator: bool,
     pub formula_sheet: bool,
     pub typing_guide: bool,
+    /// The pages of a question's skills, beside it.
+    pub reading: bool,
 }
 
 impl Default for Tools {
@@ -93,6 +98,7 @@ impl Default for Tools {
             calculator: true,
             formula_sheet: true,
             typing_guide: true,
+            reading: true,
         }
     }
 }
@@ -175,6 +181,9 @@ pub struct Settings {
     #[serde(default = "yes")]
     pub show_slips: bool,
     pub note: Option<String>,
+    /// What it asks for, where it has no questions of its own.
+    #[serde(default)]
+    pub goal: Option<Goal>,
 }
 
 fn yes() -> bool {
@@ -215,6 +224,7 @@ impl Settings {
             pass_mark: None,
             show_slips: true,
             note: None,
+            goal: None,
         }
     }
 
@@ -228,12 +238,30 @@ impl Settings {
             hand_ins: Some(1),
             which_counts: WhichCounts::Last,
             max_sets: Some(1),
+            tools: Tools {
+                reading: false,
+                ..Tools::default()
+            },
             ..Settings::homework(opens, due)
         }
     }
 
+    /// Practice or reading with the defaults: towards a goal, at one's own pace.
+    pub fn towards(goal: Goal, opens: OffsetDateTime, due: OffsetDateTime) -> Self {
+        let kind = match goal {
+            Goal::Read { .. } => Kind::Reading,
+            Goal::Level { .. } | Goal::Right { .. } => Kind::Practice,
+        };
+        Settings {
+            kind,
+            goal: Some(goal),
+            ..Settings::homework(opens, due)
+        }
+    }
+
+    /// No clock runs towards a goal.
     pub(crate) fn time(&self, percent: u32) -> Option<Duration> {
-        let minutes = self.time_limit?;
+        let minutes = self.time_limit.filter(|_| self.goal.is_none())?;
         Some(Duration::seconds(
             i64::from(minutes) * 60 * i64::from(percent) / 100,
         ))
@@ -278,7 +306,11 @@ impl Assignment {
         self.settings.checking == Checking::Simultaneous
     }
 
+    /// Points of all questions; towards a goal, per cent.
     pub fn total_points(&self) -> u32 {
+        if self.settings.goal.is_some() {
+            return 100;
+        }
         self.items.iter().map(|i| i.points).sum()
     }
 }

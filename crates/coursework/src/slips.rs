@@ -165,3 +165,54 @@ impl QuestionSlips {
         }
     }
 }
+
+/// A question of a review for a test.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct ReviewItem {
+    pub question: String,
+    /// Slips made at it.
+    pub slips: usize,
+    /// One of them is still open.
+    pub open: bool,
+}
+
+/// A review of so many questions: those with open slips first, then those slipped at most often, then the newest. When
+/// there are fewer, they come again, on other numbers each time.
+pub fn draw_review(slips: &[&SlipEntry], length: usize) -> Vec<ReviewItem> {
+    let mut found: Vec<(ReviewItem, OffsetDateTime)> = Vec::new();
+    for slip in slips {
+        let open = slip.standing == Standing::Open;
+        let known = found
+            .iter_mut()
+            .find(|(item, _)| item.question == slip.attempt.question);
+        match known {
+            Some((item, newest)) => {
+                item.slips += 1;
+                item.open |= open;
+                *newest = (*newest).max(slip.attempt.at);
+            }
+            None => {
+                let question = slip.attempt.question.clone();
+                found.push((
+                    ReviewItem {
+                        question,
+                        slips: 1,
+                        open,
+                    },
+                    slip.attempt.at,
+                ));
+            }
+        }
+    }
+    found.sort_by_key(|(item, newest)| {
+        let order = std::cmp::Reverse((item.open, item.slips, *newest));
+        (order, item.question.clone())
+    });
+    let items: Vec<ReviewItem> = found.into_iter().map(|(item, _)| item).collect();
+    items
+        .iter()
+        .cycle()
+        .take(if items.is_empty() { 0 } else { length })
+        .cloned()
+        .collect()
+}

@@ -4,6 +4,7 @@ use marking::{Outcome, Response};
 use time::OffsetDateTime;
 
 use crate::event::{Checked, CheckedPart, Event, Recorded, RecordedScore, Remark};
+use crate::goal::GoalProgress;
 use crate::score::{Score, score_so_far};
 use crate::settings::{Assignment, Exception, WhichCounts};
 use crate::terms::{results_released, terms};
@@ -21,6 +22,8 @@ pub struct Work {
     pub time_up_at: Option<OffsetDateTime>,
     /// What the teacher gave for a question, whatever the marking said.
     pub by_teacher: BTreeMap<usize, TeacherScore>,
+    /// How far the goal was reached when it was last measured.
+    pub progress: Option<GoalProgress>,
     /// Number of the last event.
     pub last_event: u32,
     /// Number of the last event that changed what would be recorded.
@@ -96,6 +99,8 @@ pub struct HandIn {
     pub recorded_then: RecordedScore,
     /// Question by question, as it stood.
     pub score: Score,
+    /// Towards a goal: what the score is made of.
+    pub progress: Option<GoalProgress>,
     pub taken_back: bool,
 }
 
@@ -198,6 +203,7 @@ impl Work {
                     });
                 }
             }
+            Event::Measured(progress) => self.progress = Some(progress.clone()),
             Event::MovedOn { to } => self.reached = self.reached.max(*to),
             Event::HandedIn {
                 late,
@@ -212,6 +218,10 @@ impl Work {
                 recorded: *score,
                 recorded_then: *score,
                 score: score_so_far(assignment, self),
+                progress: self
+                    .progress
+                    .clone()
+                    .filter(|_| assignment.settings.goal.is_some()),
                 taken_back: false,
             }),
             Event::TakenBack => {
@@ -308,7 +318,8 @@ impl Work {
     /// What hand-ins count for after corrections and the teacher's scores; without either, what was recorded.
     fn settle_hand_ins(&mut self, corrected_at: u32) {
         for hand_in in &mut self.hand_ins {
-            if corrected_at < hand_in.event && self.by_teacher.is_empty() {
+            let untouched = corrected_at < hand_in.event && self.by_teacher.is_empty();
+            if untouched || hand_in.progress.is_some() {
                 continue;
             }
             for (question, given) in &self.by_teacher {

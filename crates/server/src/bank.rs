@@ -132,14 +132,90 @@ fn check_skill_file(files: &[PathBuf], questions: &[Question]) -> Vec<String> {
         .iter()
         .map(|q| (q.id.as_str(), q.skills.as_slice(), q.is_drawn()));
     let faults = marking::check_skills(&skills, named);
-    // A few files alone cannot practise every skill.
+    // A few files alone cannot practise every skill, nor answer for every page.
     let whole = questions.len() > skills.len();
-    let counts = |f: &marking::SkillFault| whole || !matches!(f, marking::SkillFault::NoQuestion(_));
-    faults
+    let counts = |f: &marking::SkillFault| {
+        use marking::SkillFault as F;
+        whole || !matches!(f, F::NoQuestion(_) | F::FewQuestions { .. })
+    };
+    let mut found: Vec<String> = faults
         .into_iter()
         .filter(counts)
         .map(|f| at(f.to_string()))
-        .collect()
+        .collect();
+    if let Some(folder) = file.parent().filter(|_| whole) {
+        found.extend(check_pages(folder, &skills, questions));
+    }
+    found
+}
+
+/// What is wrong with the reading pages beside the file of skills.
+fn check_pages(folder: &Path, skills: &[marking::Skill], questions: &[Question]) -> Vec<String> {
+    let mut faults = Vec::new();
+    let pages = folder.join("pages");
+    let names = std::fs::read_dir(&pages)
+        .into_iter()
+        .flatten()
+        .flatten()
+        .map(|e| e.path());
+    let mut files: Vec<PathBuf> = names
+        .filter(|p| p.extension().is_some_and(|e| e == "md"))
+        .collect();
+    files.sort();
+    for file in &files {
+        let skill = file.file_stem().and_then(|s| s.to_str()).unwrap_or_default();
+        let at = |words: String| format!("{}: {words}", file.display());
+        if !skills.iter().any(|s| s.id == skill) {
+            faults.push(at(format!("there is no skill `{skill}`")));
+        }
+        match std::fs::read_to_string(file)
+            .map_err(|e| e.to_string())
+            .and_then(|text| marking::parse_page(&text).map_err(|e| e.to_string()))
+        {
+            Ok(page) => {
+                let found = page_faults(&page, skill, &folder.join("figures"), questions);
+                faults.extend(found.into_iter().map(at));
+            }
+            Err(fault) => faults.push(at(fault)),
+        }
+    }
+    for skill in skills {
+        let file = pages.join(format!("{}.md", skill.id));
+        if !file.is_file() {
+            faults.push(format!(
+                "{}: the skill `{}` has no page",
+                file.display(),
+                skill.id
+            ));
+        }
+    }
+    faults
+}
+
+fn page_faults(page: &marking::Page, skill: &str, figures: &Path, questions: &[Question]) -> Vec<String> {
+    let mut faults = Vec::new();
+    for file in page.figures().filter(|file| !figures.join(file).is_file()) {
+        faults.push(format!("there is no figure `{file}`"));
+    }
+    if page.figures().next().is_none() {
+        faults.push("it has no figure".to_owned());
+    }
+    if page.checks().next().is_none() {
+        faults.push("it has no question to check oneself with".to_owned());
+    }
+    for id in page.checks() {
+        match questions.iter().find(|q| q.id == id) {
+            None => faults.push(format!("there is no question `{id}`")),
+            Some(question) if !question.skills.iter().any(|s| s == skill) => {
+                faults.push(format!("the question `{id}` is not on the skill `{skill}`"));
+            }
+            Some(question) if !question.is_drawn() => {
+                faults.push(format!("the question `{id}` has no other numbers"));
+            }
+            Some(_) => {}
+        }
+    }
+    faults
 }
 
 /// What is wrong with one question: each fault once.

@@ -7,9 +7,12 @@ mod auth;
 pub mod bank;
 mod clock;
 mod error;
+mod learner;
+mod pages;
 pub mod regrade;
 pub mod seed;
 mod skills;
+mod slip_book;
 mod time_up;
 
 use std::net::SocketAddr;

@@ -5,6 +5,7 @@ mod drafts;
 mod people;
 mod practice;
 mod questions;
+mod reading;
 mod slips;
 mod workings;
 mod works;
@@ -19,8 +20,14 @@ pub use people::{
     Person, PersonId, Role, add_member, count_recent_failures, create_session, delete_session,
     find_by_session, find_credentials, find_person, put_class, put_person, record_failure,
 };
-pub use practice::{RunId, append_practice, find_run, lock_run, practice_events, practice_of, start_run};
-pub use questions::{QuestionId, find_question, find_question_by_slug, newest_questions, put_question};
+pub use practice::{
+    RunId, StoredRun, append_practice, assignment_of_run, find_run, lock_run, practice_events, practice_of,
+    run_for_work, start_run,
+};
+pub use questions::{
+    QuestionId, find_question, find_question_by_slug, newest_questions, put_question, question_titles,
+};
+pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
 pub use slips::{SlipNote, put_slip_note, slip_notes};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,

@@ -1,15 +1,25 @@
 //! Practice runs and their events.
 
 use coursework::{PracticeEvent, PracticeGoal, RecordedPractice};
-use sqlx::{PgConnection, PgExecutor};
+use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
 use crate::people::PersonId;
+use crate::works::WorkId;
 use crate::{Result, StoreError};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct RunId(pub Uuid);
+
+/// A run with its events.
+#[derive(Clone, Debug)]
+pub struct StoredRun {
+    pub id: RunId,
+    /// The work that it was set for, if it was.
+    pub work: Option<WorkId>,
+    pub events: Vec<RecordedPractice>,
+}
 
 pub async fn start_run(
     db: impl PgExecutor<'_>,
@@ -27,6 +37,42 @@ pub async fn start_run(
     .fetch_one(db)
     .await?;
     Ok(RunId(id))
+}
+
+/// The run that belongs to a work; the first call begins it.
+pub async fn run_for_work(
+    pool: &PgPool,
+    person: PersonId,
+    work: WorkId,
+    goal: &PracticeGoal,
+    now: OffsetDateTime,
+) -> Result<RunId> {
+    sqlx::query!(
+        "insert into practice_runs (id, person_id, goal, started_at, work_id) values ($1, $2, $3, $4, $5)
+         on conflict (work_id) where work_id is not null do nothing",
+        Uuid::now_v7(),
+        person.0,
+        serde_json::to_value(goal)?,
+        now,
+        work.0
+    )
+    .execute(pool)
+    .await?;
+    let id = sqlx::query_scalar!("select id from practice_runs where work_id = $1", work.0)
+        .fetch_one(pool)
+        .await?;
+    Ok(RunId(id))
+}
+
+/// The assignment that a run was set for, if it was.
+pub async fn assignment_of_run(db: impl PgExecutor<'_>, run: RunId) -> Result<Option<Uuid>> {
+    let found = sqlx::query_scalar!(
+        "select w.assignment_id from practice_runs r join works w on w.id = r.work_id where r.id = $1",
+        run.0
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(found)
 }
 
 /// A run's goal, if the run is this person's.
@@ -75,28 +121,29 @@ pub async fn practice_events(db: impl PgExecutor<'_>, run: RunId) -> Result<Vec<
 }
 
 /// The events of all runs of a person, run after run.
-pub async fn practice_of(
-    db: impl PgExecutor<'_>,
-    person: PersonId,
-) -> Result<Vec<(RunId, Vec<RecordedPractice>)>> {
+pub async fn practice_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<StoredRun>> {
     let rows = sqlx::query!(
-        "select e.run_id, e.number, e.at, e.body
+        "select e.run_id, r.work_id, e.number, e.at, e.body
          from practice_events e join practice_runs r on r.id = e.run_id
          where r.person_id = $1 order by r.started_at, e.run_id, e.number",
         person.0
     )
     .fetch_all(db)
     .await?;
-    let mut runs: Vec<(RunId, Vec<RecordedPractice>)> = Vec::new();
+    let mut runs: Vec<StoredRun> = Vec::new();
     for r in rows {
         let event = RecordedPractice {
             number: u32::try_from(r.number).unwrap_or(0),
             at: r.at,
             event: serde_json::from_value(r.body)?,
         };
-        match runs.last_mut().filter(|(run, _)| run.0 == r.run_id) {
-            Some((_, run)) => run.push(event),
-            None => runs.push((RunId(r.run_id), vec![event])),
+        match runs.last_mut().filter(|run| run.id.0 == r.run_id) {
+            Some(run) => run.events.push(event),
+            None => runs.push(StoredRun {
+                id: RunId(r.run_id),
+                work: r.work_id.map(WorkId),
+                events: vec![event],
+            }),
         }
     }
     Ok(runs)

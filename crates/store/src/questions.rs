@@ -49,6 +49,17 @@ pub async fn find_question(db: impl PgExecutor<'_>, id: QuestionId) -> Result<Op
     Ok(content.map(serde_json::from_value).transpose()?)
 }
 
+/// The ids and titles of the newest version of every question.
+pub async fn question_titles(db: impl PgExecutor<'_>) -> Result<Vec<(String, String)>> {
+    let rows = sqlx::query!(
+        r#"select distinct on (slug) slug, content->>'title' as "title!"
+           from questions order by slug, loaded_at desc"#
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(rows.into_iter().map(|r| (r.slug, r.title)).collect())
+}
+
 /// The newest version of every question.
 pub async fn newest_questions(db: impl PgExecutor<'_>) -> Result<Vec<(QuestionId, Question)>> {
     let rows =

@@ -51,6 +51,18 @@ pub async fn move_world(pool: &PgPool, days: i32) -> Result<()> {
     )
     .execute(&mut *tx)
     .await?;
+    sqlx::query!(
+        "update practice_runs set started_at = started_at + make_interval(days => $1)",
+        days
+    )
+    .execute(&mut *tx)
+    .await?;
+    sqlx::query!(
+        "update pages_read set opened_at = opened_at + make_interval(days => $1), read_at = read_at + make_interval(days => $1)",
+        days
+    )
+    .execute(&mut *tx)
+    .await?;
     for row in sqlx::query!("select id, settings from assignments")
         .fetch_all(&mut *tx)
         .await?

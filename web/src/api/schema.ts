@@ -211,6 +211,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assignments/{id}/practise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Goes on with the practice that an assignment sets, or begins it. What was practised before is still there. */
+        post: operations["practise_assignment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assignments/{id}/questions/{question}/example": {
         parameters: {
             query?: never;
@@ -416,6 +433,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/figures/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A figure of a page. */
+        get: operations["get_figure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/loose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A loose question, with what was entered marked. Nothing is recorded. */
+        post: operations["loose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/loose/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads an entry as the marker would. */
+        post: operations["loose_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/me": {
         parameters: {
             query?: never;
@@ -426,6 +494,40 @@ export interface paths {
         /** Who is signed in. */
         get: operations["me"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pages/{skill}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The reading page of a skill. */
+        get: operations["get_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pages/{skill}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps where a page was left, and that it was read. Once read it stays read. */
+        put: operations["put_place"];
         post?: never;
         delete?: never;
         options?: never;
@@ -512,6 +614,24 @@ export interface paths {
         put?: never;
         /** Reads an entry as the marker would. */
         post: operations["read_entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a review can be drawn from: the classes and dates of one's slips. */
+        get: operations["review_choices"];
+        put?: never;
+        /** Draws a review. Nothing is recorded, neither that it was drawn nor what is answered in it. */
+        post: operations["draw_a_review"];
         delete?: never;
         options?: never;
         head?: never;
@@ -638,6 +758,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/typing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The tasks, and which of them were done. */
+        get: operations["get_typing"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/typing-guide": {
         parameters: {
             query?: never;
@@ -672,6 +809,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/typing/{task}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Looks at what was typed. Nothing is scored; only that it was done is kept. */
+        post: operations["check_typed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/typing/{task}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads what is typed, as an answer field would. */
+        post: operations["read_typed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/week": {
         parameters: {
             query?: never;
@@ -695,6 +866,18 @@ export interface components {
     schemas: {
         /** @enum {string} */
         Action: "open" | "carry_on" | "hand_in" | "look" | "result" | "practise" | "wait";
+        BackView: {
+            /** Format: int32 */
+            event: number;
+            /** Format: date-time */
+            since: string;
+            /**
+             * Format: uuid
+             * @description Its place in the slip book.
+             */
+            source: string;
+            title: string;
+        };
         /** @description Lower and upper quartile, per cent. */
         Band: {
             /** Format: double */
@@ -794,6 +977,15 @@ export interface components {
              */
             weight_out: number;
         };
+        CoursePoint: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: double
+             * @description 0 to 100.
+             */
+            score: number;
+        };
         /** @description What an assignment asks, before work on it. */
         CoverView: {
             allow_skipping: boolean;
@@ -811,6 +1003,7 @@ export interface components {
             dates_moved: boolean;
             /** Format: date-time */
             due: string;
+            goal?: components["schemas"]["GoalView"] | null;
             going_back: boolean;
             hand_ins: components["schemas"]["HandInView"][];
             /** Format: int32 */
@@ -862,6 +1055,8 @@ export interface components {
             time_percent: number;
             title: string;
             tools: components["schemas"]["ToolsView"];
+            /** @description Something has to be typed here, and this student has not typed an answer yet. */
+            typing_offer: boolean;
             worked_example: boolean;
             working: components["schemas"]["WorkingRule"];
         };
@@ -917,6 +1112,11 @@ export interface components {
             /** @description One to try in place. */
             try_it: components["schemas"]["QuestionView"];
         };
+        FadingView: {
+            /** Format: date-time */
+            since: string;
+            skill: components["schemas"]["SkillBrief"];
+        };
         ForecastView: {
             /** Format: double */
             percent: number;
@@ -939,6 +1139,41 @@ export interface components {
         GivenPart: {
             id: string;
             response: components["schemas"]["ResponseView"];
+        };
+        GoalLineView: {
+            /** @enum {string} */
+            line: "skill";
+            /** Format: int32 */
+            score: number;
+            skill: string;
+            title: string;
+            /** Format: int32 */
+            wanted: number;
+        } | {
+            /** Format: int32 */
+            answered: number;
+            /** @enum {string} */
+            line: "right";
+            /** Format: int32 */
+            right: number;
+            /** Format: int32 */
+            wanted: number;
+        } | {
+            /** @enum {string} */
+            line: "page";
+            read: boolean;
+            skill: string;
+            title: string;
+        };
+        /** @description How far a goal is reached, and what that is made of. */
+        GoalView: {
+            lines: components["schemas"]["GoalLineView"][];
+            /**
+             * Format: double
+             * @description 0 to 100.
+             */
+            percent: number;
+            reached: boolean;
         };
         GuideExampleView: {
             kind: string;
@@ -1021,7 +1256,7 @@ export interface components {
             types: string;
         };
         /** @enum {string} */
-        KindView: "homework" | "quiz" | "practice";
+        KindView: "homework" | "quiz" | "practice" | "reading";
         LateView: {
             /** @enum {string} */
             rule: "no_late_time";
@@ -1039,6 +1274,44 @@ export interface components {
         };
         /** @enum {string} */
         LevelView: "new" | "growing" | "steady" | "solid" | "fading";
+        LooseRead: {
+            entry: string;
+            part: string;
+            source: components["schemas"]["LooseSource"];
+        };
+        LooseRequest: {
+            /** @description Empty to be shown the question. */
+            parts?: components["schemas"]["GivenPart"][];
+            /** @description Ends it: the right answer and the working are shown with the verdicts. */
+            show_working?: boolean;
+            source: components["schemas"]["LooseSource"];
+        };
+        /** @description Where a loose question comes from. */
+        LooseSource: {
+            check: number;
+            /** @enum {string} */
+            from: "page";
+            /** Format: int32 */
+            round: number;
+            skill: string;
+        } | {
+            /** @enum {string} */
+            from: "review";
+            /** Format: int32 */
+            place: number;
+            question: string;
+            /** Format: int64 */
+            salt: number;
+        };
+        LooseView: {
+            /** @description Once it is ended. */
+            answers: components["schemas"]["RightAnswer"][];
+            /** @description Everything that was given could be judged. */
+            judged: boolean;
+            question: components["schemas"]["QuestionView"];
+            right: boolean;
+            title: string;
+        };
         Me: {
             display_name: string;
             role: components["schemas"]["MyRole"];
@@ -1055,7 +1328,23 @@ export interface components {
             /** Format: uuid */
             assignment: string;
             class_title: string;
+            /** @enum {string} */
+            kind: "work";
             title: string;
+            why: string;
+        } | {
+            /** @enum {string} */
+            kind: "slips";
+            /** Format: date-time */
+            until?: string | null;
+            why: string;
+        } | {
+            /** @enum {string} */
+            kind: "fading";
+            skill: string;
+            title: string;
+            /** Format: date-time */
+            until?: string | null;
             why: string;
         };
         NoteRequest: {
@@ -1096,6 +1385,46 @@ export interface components {
             /** Format: int32 */
             tries: number;
         };
+        PageBlockView: {
+            block: components["schemas"]["BlockView"];
+            /** @enum {string} */
+            kind: "text";
+            speech: string;
+        } | {
+            address: string;
+            alt: string;
+            /** @enum {string} */
+            kind: "figure";
+        } | {
+            check: number;
+            /** @enum {string} */
+            kind: "check";
+        };
+        /** @description A skill's reading page, from outside. */
+        PageBrief: {
+            /** @description The step to go on at, from 1; `None` before it was opened. */
+            at_step?: number | null;
+            minutes: number;
+            read: boolean;
+            steps: number;
+        };
+        PageStepView: {
+            blocks: components["schemas"]["PageBlockView"][];
+            title: string;
+        };
+        PageView: {
+            class: string;
+            minutes: number;
+            /** Format: date-time */
+            read_at?: string | null;
+            /** @description Reading that is set and not over, with this page in it. */
+            set_by: components["schemas"]["SetReading"][];
+            skill: components["schemas"]["SkillBrief"];
+            /** @description The step where it was left, from 0. */
+            step: number;
+            steps: components["schemas"]["PageStepView"][];
+            words: string;
+        };
         PartView: {
             draft?: components["schemas"]["DraftView"] | null;
             entry: components["schemas"]["EntryView"];
@@ -1119,6 +1448,12 @@ export interface components {
             /** Format: int64 */
             size: number;
         };
+        PlaceRequest: {
+            /** @description It was read to the end. */
+            read?: boolean;
+            /** @description From 0. */
+            step: number;
+        };
         PracticeAnswer: {
             parts: components["schemas"]["GivenPart"][];
         };
@@ -1137,25 +1472,15 @@ export interface components {
             /** @description The question was answered: nothing more is checked, the answer and the working are shown. */
             answered_now: boolean;
             answers: components["schemas"]["RightAnswer"][];
+            assignment?: components["schemas"]["RunAssignment"] | null;
+            goal: components["schemas"]["GoalView"];
             /** Format: uuid */
             id: string;
-            /**
-             * Format: double
-             * @description 0 to 100.
-             */
-            progress: number;
             question: components["schemas"]["QuestionView"];
-            reached: boolean;
-            /** Format: int32 */
-            right: number;
             right_now: boolean;
-            /**
-             * Format: int32
-             * @description So many right, if that is the goal.
-             */
-            right_wanted?: number | null;
             /** @description What the question is practised for. */
             skill: string;
+            /** @description The skills of the goal as they stand. */
             skills: components["schemas"]["SkillBrief"][];
         };
         PracticeView: {
@@ -1188,6 +1513,7 @@ export interface components {
             /** Format: date-time */
             closes: string;
             forecast?: components["schemas"]["ForecastView"] | null;
+            goal?: components["schemas"]["GoalView"] | null;
             /** Format: int32 */
             hand_ins_allowed?: number | null;
             hand_ins_used: number;
@@ -1245,6 +1571,8 @@ export interface components {
             points_so_far?: number | null;
             /** @description From 0. */
             question: number;
+            /** @description Pages of its skills, to be opened beside it. */
+            reading: components["schemas"]["ReadingView"][];
             /** @description A, B, C… */
             set: string;
             set_number: number;
@@ -1271,6 +1599,11 @@ export interface components {
             /** @description LaTeX; empty if it cannot be read. */
             reads_as: string;
             speech: string;
+        };
+        /** @description A page that belongs to a question. */
+        ReadingView: {
+            skill: string;
+            title: string;
         };
         /** @description The receipt of a hand-in, with its assignment's title. */
         ReceiptView: {
@@ -1326,6 +1659,7 @@ export interface components {
              */
             counting?: number | null;
             counts: boolean;
+            goal?: components["schemas"]["GoalView"] | null;
             hand_ins: components["schemas"]["HandInView"][];
             /** Format: uuid */
             id: string;
@@ -1345,6 +1679,50 @@ export interface components {
             /** Format: int32 */
             tries_used: number;
         };
+        /** @description What a review can be drawn from. */
+        ReviewChoices: {
+            classes: components["schemas"]["ReviewClass"][];
+            longest: number;
+            /** Format: date-time */
+            now: string;
+        };
+        ReviewClass: {
+            /** Format: date-time */
+            first: string;
+            /** Format: date-time */
+            last: string;
+            /** @description Questions slipped at that have other numbers. */
+            questions: number;
+            title: string;
+        };
+        ReviewQuestion: {
+            open: boolean;
+            question: string;
+            slips: number;
+            title: string;
+        };
+        ReviewRequest: {
+            /** @description Titles of classes; "Practice" for practice on skills. */
+            classes: string[];
+            /** Format: date-time */
+            from?: string | null;
+            length: number;
+            /**
+             * Format: date-time
+             * @description Up to and without it.
+             */
+            until?: string | null;
+        };
+        ReviewView: {
+            /** @description Different ones among them. */
+            different: number;
+            questions: components["schemas"]["ReviewQuestion"][];
+            /**
+             * Format: int64
+             * @description What its numbers are drawn with; the same review again has the same.
+             */
+            salt: number;
+        };
         /** @description The right answer of a part, beside the student's own. */
         RightAnswer: {
             /** @description The texts of the right choices. */
@@ -1353,6 +1731,25 @@ export interface components {
             latex: string;
             part: string;
             speech: string;
+        };
+        /** @description The assignment that a run was set by. */
+        RunAssignment: {
+            class_title: string;
+            /** @description Why nothing can be added any more. */
+            closed_because?: string | null;
+            /** Format: date-time */
+            due: string;
+            /** @description Those that stand. */
+            hand_ins: components["schemas"]["HandInView"][];
+            /** Format: uuid */
+            id: string;
+            recorded?: components["schemas"]["ScoreView"] | null;
+            title: string;
+            /**
+             * Format: double
+             * @description What handing in now would record, per cent.
+             */
+            would_record: number;
         };
         SaveRequest: {
             /**
@@ -1442,6 +1839,17 @@ export interface components {
             note?: boolean;
             result?: boolean;
         };
+        /** @description A reading assignment that a page belongs to. */
+        SetReading: {
+            /** Format: uuid */
+            assignment: string;
+            handed_in: boolean;
+            /** @description The first page of it that was not read, other than this one. */
+            next?: string | null;
+            pages: number;
+            pages_read: number;
+            title: string;
+        };
         /** @description One set of a question: what it asked, and every try on it. */
         SetView: {
             hints: number;
@@ -1454,12 +1862,15 @@ export interface components {
         SkillBrief: {
             id: string;
             level: components["schemas"]["LevelView"];
+            page?: components["schemas"]["PageBrief"] | null;
             /** Format: int32 */
             score: number;
             title: string;
         };
         SkillView: {
             class: string;
+            /** @description How the score went, oldest first. */
+            course: components["schemas"]["CoursePoint"][];
             /** @description Oldest first. */
             evidence: components["schemas"]["EvidenceView"][];
             id: string;
@@ -1473,8 +1884,11 @@ export interface components {
             next_right: number;
             /** Format: int32 */
             next_wrong: number;
+            /** @description The assignment that opened it, where prerequisites are missing. */
+            opened_by?: string | null;
             /** @description What it opens, with others. */
             opens: string[];
+            page?: components["schemas"]["PageBrief"] | null;
             requires: string[];
             /** Format: int32 */
             score: number;
@@ -1555,6 +1969,7 @@ export interface components {
         ToolsView: {
             calculator: boolean;
             formula_sheet: boolean;
+            reading: boolean;
             typing_guide: boolean;
         };
         TryAgainRequest: {
@@ -1581,6 +1996,28 @@ export interface components {
             parts: components["schemas"]["TryPartView"][];
             used_a_try: boolean;
         };
+        TypedRequest: {
+            entry: string;
+        };
+        TypedView: {
+            done: boolean;
+            words: string;
+        };
+        TypingTaskView: {
+            done: boolean;
+            entry: components["schemas"]["EntryView"];
+            id: string;
+            /** @description What is to be typed: LaTeX, and in words. */
+            shown: string;
+            speech: string;
+            title: string;
+            /** @description How it is done. */
+            words: string;
+        };
+        TypingView: {
+            done: number;
+            tasks: components["schemas"]["TypingTaskView"][];
+        };
         VerdictView: {
             notes: string[];
             outcome: components["schemas"]["OutcomeView"];
@@ -1606,6 +2043,7 @@ export interface components {
             due: string;
             /** @description The due date is this student's own. */
             due_moved: boolean;
+            goal?: components["schemas"]["GoalView"] | null;
             /**
              * Format: date-time
              * @description When the counting hand-in came, and whether it was late.
@@ -1633,13 +2071,22 @@ export interface components {
             /** @description Something needs doing here now. */
             waiting: boolean;
         };
+        /** @description What waits in the slip book. */
+        WeekSlips: {
+            /** @description Mended ones that have come back, the one that came first before the others. */
+            back: components["schemas"]["BackView"][];
+            open: number;
+        };
         WeekView: {
             assignments: components["schemas"]["WeekEntry"][];
+            /** @description Skills that are fading, the one that faded first before the others. */
+            fading: components["schemas"]["FadingView"][];
             next?: components["schemas"]["NextView"] | null;
             /** @description What happened and was not looked at yet, newest first. */
             notices: components["schemas"]["NoticeView"][];
             /** Format: date-time */
             now: string;
+            slips: components["schemas"]["WeekSlips"];
             /** @description How many need doing now. */
             to_do: number;
         };
@@ -2217,6 +2664,43 @@ export interface operations {
             };
         };
     };
+    practise_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Started"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     example: {
         parameters: {
             query?: never;
@@ -2707,6 +3191,97 @@ export interface operations {
             };
         };
     };
+    get_figure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    loose: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LooseRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LooseView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    loose_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LooseRead"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     me: {
         parameters: {
             query?: never;
@@ -2725,6 +3300,66 @@ export interface operations {
                 };
             };
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                skill: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                skill: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceRequest"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2904,6 +3539,64 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    review_choices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewChoices"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    draw_a_review: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReviewRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewView"];
+                };
+            };
+            400: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3155,6 +3848,33 @@ export interface operations {
             };
         };
     };
+    get_typing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypingView"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     typing_guide: {
         parameters: {
             query?: never;
@@ -3212,6 +3932,72 @@ export interface operations {
                 };
             };
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    check_typed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypedView"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_typed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadView"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -10,16 +10,20 @@ import { Failure } from "../api/client";
 import { AllPage } from "../features/board/AllPage";
 import { BoardPage } from "../features/board/BoardPage";
 import { CoverPage } from "../features/cover/CoverPage";
+import { GoalPage } from "../features/goal/GoalPage";
 import { HandInPage } from "../features/hand-in/HandInPage";
 import { ReceiptPage } from "../features/hand-in/ReceiptPage";
 import { PracticePage } from "../features/practice/PracticePage";
 import { PracticeRunPage } from "../features/practice/PracticeRunPage";
+import { ReadingPage } from "../features/reading/ReadingPage";
 import { ResultPage } from "../features/result/ResultPage";
+import { ReviewPage } from "../features/review/ReviewPage";
 import { ScoresPage } from "../features/scores/ScoresPage";
 import { meQuery } from "../features/sign-in/queries";
 import { SignInPage } from "../features/sign-in/SignInPage";
 import { SkillsPage } from "../features/skills/SkillsPage";
 import { SlipBookPage } from "../features/slips/SlipBookPage";
+import { TypingPage } from "../features/typing/TypingPage";
 import { WeekPage } from "../features/week/WeekPage";
 import { Broken, NotHere } from "../shared/Trouble";
 
@@ -109,8 +113,10 @@ const scoresRoute = createRoute({ getParentRoute: () => signedIn, path: "/scores
 const skillsRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/skills",
-  validateSearch: (search: Record<string, unknown>): { skill?: string } =>
-    typeof search.skill === "string" ? { skill: search.skill } : {},
+  validateSearch: (search: Record<string, unknown>): { skill?: string; time?: true } => ({
+    ...(typeof search.skill === "string" ? { skill: search.skill } : {}),
+    ...(search.time === true ? { time: true } : {}),
+  }),
   component: SkillsPage,
 });
 const practiseRoute = createRoute({
@@ -124,6 +130,36 @@ const slipsRoute = createRoute({
   validateSearch: (search: Record<string, unknown>): { slip?: string } =>
     typeof search.slip === "string" ? { slip: search.slip } : {},
   component: SlipBookPage,
+});
+
+const reviewRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/slips/review",
+  component: ReviewPage,
+});
+const readRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/read/$skill",
+  validateSearch: (search: Record<string, unknown>): { step?: number; whole?: true } => {
+    const step = Number(search.step);
+    return {
+      ...(Number.isInteger(step) && step > 0 ? { step } : {}),
+      ...(search.whole === true ? { whole: true } : {}),
+    };
+  },
+  component: ReadingPage,
+});
+const typingRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/typing",
+  validateSearch: (search: Record<string, unknown>): { task?: string } =>
+    typeof search.task === "string" ? { task: search.task } : {},
+  component: TypingPage,
+});
+const goalRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/work/$id/goal",
+  component: GoalPage,
 });
 
 export const router = createRouter({
@@ -141,6 +177,10 @@ export const router = createRouter({
       scoresRoute,
       skillsRoute,
       slipsRoute,
+      reviewRoute,
+      readRoute,
+      typingRoute,
+      goalRoute,
       practiseRoute,
     ]),
   ]),

@@ -1,5 +1,6 @@
 import { TextInput, UnstyledButton } from "@mantine/core";
 import { queryOptions, useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../api/client";
 import { Maths } from "./Maths";
@@ -39,6 +40,12 @@ export function TypingGuide() {
         value={wanted}
         onChange={(e) => setWanted(e.currentTarget.value)}
       />
+      <p>
+        <Link to="/typing" search={{}}>
+          Typing practice
+        </Link>
+        : ten short tasks, nothing scored.
+      </p>
       {trying && <TryIt key={trying.kind + trying.typed} example={trying} />}
       {guide.error && <Trouble error={guide.error} />}
       {topics?.length === 0 && <p>Nothing in the guide has “{wanted}” in it.</p>}

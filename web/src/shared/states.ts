@@ -14,6 +14,7 @@ export const kindWords: Record<Schemas["KindView"], string> = {
   homework: "Homework",
   quiz: "Quiz",
   practice: "Practice",
+  reading: "Reading",
 };
 
 /** What each stone of the ledge says. */

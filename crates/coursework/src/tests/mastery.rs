@@ -223,3 +223,60 @@ proptest::proptest! {
         proptest::prop_assert!(m.score <= 100 && m.next_right >= m.next_wrong);
     }
 }
+
+fn typed(day: i64, right: bool) -> Evidence {
+    Evidence {
+        at: noon() + Duration::days(day),
+        right,
+        guess: PARAMETERS.guess_typed,
+        weight: 1.0,
+    }
+}
+
+#[test]
+fn the_course_ends_where_the_score_stands_and_falls_only_by_days_and_wrong_answers() {
+    let evidence = [
+        typed(0, true),
+        typed(0, true),
+        typed(3, true),
+        typed(10, false),
+        typed(12, true),
+    ];
+    let now = noon() + Duration::days(40);
+    let course = PARAMETERS.course(&evidence, now);
+    let mastery = PARAMETERS.mastery(&evidence, now);
+    assert_eq!(course.last(), Some(&(now, mastery.score)));
+    let after: Vec<u8> = mastery.history.iter().map(|h| h.1).collect();
+    let shown = |e: &Evidence| course.iter().rev().find(|p| p.0 == e.at).map(|p| p.1);
+    assert_eq!(shown(&evidence[2]), Some(after[2]));
+    assert_eq!(shown(&evidence[3]), Some(after[3]));
+    assert!(course.is_sorted_by_key(|p| p.0));
+    let days = course.iter().filter(|p| p.0 > evidence[4].at);
+    assert!(days.clone().map(|p| p.1).is_sorted_by(|a, b| a >= b));
+    assert_eq!(days.count(), 28);
+}
+
+#[test]
+fn there_is_no_course_without_evidence_nor_one_of_the_future() {
+    assert_eq!(PARAMETERS.course(&[], noon()), []);
+    assert_eq!(PARAMETERS.course(&[typed(1, true)], noon()), []);
+}
+
+#[test]
+fn a_course_of_many_years_keeps_its_newest_points() {
+    let now = noon() + Duration::days(5_000);
+    let course = PARAMETERS.course(&[typed(0, true)], now);
+    assert_eq!((course.len(), course.last().unwrap().0), (LONGEST_COURSE, now));
+}
+
+#[test]
+fn a_fading_skill_says_since_when() {
+    let evidence = [typed(0, true), typed(0, true), typed(0, true), typed(0, true)];
+    let at = |days: i64| PARAMETERS.mastery(&evidence, noon() + Duration::days(days));
+    assert_eq!((at(1).level, at(1).faded_at), (Level::Solid, None));
+    let later = at(90);
+    let since = later.faded_at.expect("it is fading");
+    assert_eq!(later.level, Level::Fading);
+    let just = |offset: Duration| PARAMETERS.mastery(&evidence, since + offset).score;
+    assert!(just(Duration::hours(-1)) >= FADING_BELOW && just(Duration::hours(1)) < FADING_BELOW);
+}

@@ -1,7 +1,9 @@
 //! The rules of an assignment, by example; under random settings and orders in `rules`.
 
+mod goal;
 mod help;
 mod mastery;
+mod next;
 mod notices;
 mod order;
 mod practice;

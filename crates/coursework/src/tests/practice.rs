@@ -17,7 +17,7 @@ fn goal(target: Target) -> PracticeGoal {
     }
 }
 
-fn run_of(steps: &[(&str, Option<bool>)]) -> Run {
+pub(super) fn run_of(steps: &[(&str, Option<bool>)]) -> Run {
     let mut events = Vec::new();
     let mut add = |event| {
         let number = u32::try_from(events.len()).unwrap() + 1;
@@ -76,6 +76,10 @@ fn after_a_wrong_answer_comes_a_like_question() {
     assert_eq!(choose(&goal(Target::Score(95)), &[], &run, |_| 50), None);
 }
 
+fn reached(target: Target, run: &Run, score_of: impl Fn(&str) -> u8) -> f64 {
+    goal(target).goal().measure(run, score_of, |_| false).reached
+}
+
 #[test]
 fn progress_counts_right_answers_or_scores() {
     let run = run_of(&[
@@ -84,10 +88,10 @@ fn progress_counts_right_answers_or_scores() {
         ("b", Some(true)),
         ("a", None),
     ]);
-    assert_eq!(progress(&goal(Target::Right(4)), &run, |_| 0), 0.5);
-    assert_eq!(progress(&goal(Target::Right(1)), &run, |_| 0), 1.0);
+    assert_eq!(reached(Target::Right(4), &run, |_| 0), 0.5);
+    assert_eq!(reached(Target::Right(1), &run, |_| 0), 1.0);
     let score = |skill: &str| if skill == "units" { 99 } else { 30 };
-    assert_eq!(progress(&goal(Target::Score(60)), &run, score), 0.75);
+    assert_eq!(reached(Target::Score(60), &run, score), 0.75);
     assert_eq!((run.right(), run.answered(), run.open().is_some()), (2, 3, true));
 }
 

@@ -121,37 +121,3 @@ fn more_hand_ins_add_to_what_is_allowed() {
     }));
     bench.hand_in().unwrap();
 }
-
-#[rstest]
-#[case::clock_first(&[(4, 1, true, None), (1, 3, true, Some(20))], 1, Why::ClockRuns)]
-#[case::only_hand_in(&[(1, 3, true, None), (1, 0, true, None)], 1, Why::OnlyHandIn)]
-#[case::much_left_before_little_left(&[(96, 1, true, None), (97, 30, true, None)], 1, Why::DueFirst { left: 30, begun: true })]
-#[case::overdue(&[(5, 2, true, None), (-1, 2, true, None)], 1, Why::Overdue { left: 2, begun: true })]
-#[case::what_counts_first(&[(2, 2, false, None), (48, 2, true, None)], 1, Why::DueFirst { left: 2, begun: true })]
-#[case::practice_when_nothing_else(&[(2, 2, false, None)], 0, Why::Practice { left: 2 })]
-fn next_weighs_due_time_and_what_is_left(
-    #[case] given: &[(i64, usize, bool, Option<i64>)],
-    #[case] chosen: usize,
-    #[case] why: Why,
-) {
-    let candidates: Vec<Candidate> = given
-        .iter()
-        .map(|(hours, left, counts, minutes)| Candidate {
-            state: State::UnderWay,
-            opens: noon() - Duration::days(9),
-            due: noon() + Duration::hours(*hours),
-            closes: noon() + Duration::days(9),
-            counts: *counts,
-            late_accepted: true,
-            questions: 30,
-            questions_left: *left,
-            time_ends: minutes.map(|m| noon() + Duration::minutes(m)),
-        })
-        .collect();
-    assert_eq!(next(&candidates, noon()), Some((chosen, why)));
-}
-
-#[test]
-fn nothing_is_next_when_nothing_waits() {
-    assert_eq!(next(&[], noon()), None);
-}

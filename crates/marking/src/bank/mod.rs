@@ -2,6 +2,7 @@
 
 mod draw;
 mod format;
+mod page;
 mod prose;
 mod render;
 mod sets;
@@ -14,6 +15,7 @@ pub use format::{
     Choice, FormatError, Help, Interaction, NumberSpec, Part, Question, Reply, WorkedExample, parse_question,
     question_schema,
 };
+pub use page::{Page, PageBlock, PageFault, PageStep, parse_page};
 pub use prose::{Block, Inline};
 pub use render::{
     Item, ItemPart, ItemReply, PartKind, RenderError, Response, ResponseVerdict, ShownChoice, render,

@@ -31,11 +31,18 @@ pub enum SkillFault {
     Circle(String),
     #[error("no question practises the skill `{0}` with numbers drawn anew")]
     NoQuestion(String),
+    #[error(
+        "only {found} questions practise the skill `{skill}` with numbers drawn anew; {FEWEST} are needed"
+    )]
+    FewQuestions { skill: String, found: usize },
     #[error("the question `{question}` names the skill `{skill}`, which is not there")]
     UnknownInQuestion { question: String, skill: String },
     #[error("the question `{0}` names no skill")]
     NoSkill(String),
 }
+
+/// Drawn questions that a skill needs to be practised for long.
+const FEWEST: usize = 3;
 
 /// Reads a file of skills.
 ///
@@ -100,7 +107,7 @@ pub fn check_skills<'a>(
     questions: impl Iterator<Item = (&'a str, &'a [String], bool)>,
 ) -> Vec<SkillFault> {
     let mut faults = Vec::new();
-    let mut practised = BTreeSet::new();
+    let mut practised: BTreeMap<&str, usize> = BTreeMap::new();
     for (question, names, drawn) in questions {
         if names.is_empty() {
             faults.push(SkillFault::NoSkill(question.to_owned()));
@@ -113,12 +120,20 @@ pub fn check_skills<'a>(
                 });
             }
             if drawn {
-                practised.insert(name.as_str());
+                *practised.entry(name.as_str()).or_default() += 1;
             }
         }
     }
-    let without = skills.iter().filter(|s| !practised.contains(s.id.as_str()));
-    faults.extend(without.map(|s| SkillFault::NoQuestion(s.id.clone())));
+    for skill in skills {
+        match practised.get(skill.id.as_str()) {
+            None => faults.push(SkillFault::NoQuestion(skill.id.clone())),
+            Some(found) if *found < FEWEST => faults.push(SkillFault::FewQuestions {
+                skill: skill.id.clone(),
+                found: *found,
+            }),
+            Some(_) => {}
+        }
+    }
     faults
 }
 
@@ -167,7 +182,9 @@ mod tests {
             .iter()
             .map(ToString::to_string)
             .collect();
-        assert_eq!(faults.len(), 3);
-        assert!(faults[0].contains("`two`") && faults[1].contains("`three`") && faults[2].contains("`b`"));
+        assert_eq!(faults.len(), 4);
+        assert!(faults[0].contains("`two`") && faults[1].contains("`three`"));
+        assert!(faults[2].contains("only 1 questions practise the skill `a`"));
+        assert!(faults[3].contains("no question practises the skill `b`"));
     }
 }

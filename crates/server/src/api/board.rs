@@ -51,6 +51,18 @@ pub(crate) struct ToolsView {
     pub calculator: bool,
     pub formula_sheet: bool,
     pub typing_guide: bool,
+    pub reading: bool,
+}
+
+impl From<coursework::Tools> for ToolsView {
+    fn from(tools: coursework::Tools) -> Self {
+        ToolsView {
+            calculator: tools.calculator,
+            formula_sheet: tools.formula_sheet,
+            typing_guide: tools.typing_guide,
+            reading: tools.reading,
+        }
+    }
 }
 
 /// Opens the assignment: the first time, this fixes its numbers and starts its clock.
@@ -110,11 +122,7 @@ pub(crate) async fn board(
         going_back: settings.navigation != Navigation::Linear { going_back: false },
         reached: desk.work.reached,
         score: score_view(&desk.assignment, &desk.work, desk.now),
-        tools: ToolsView {
-            calculator: settings.tools.calculator,
-            formula_sheet: settings.tools.formula_sheet,
-            typing_guide: settings.tools.typing_guide,
-        },
+        tools: settings.tools.into(),
         questions,
     }))
 }

@@ -6,6 +6,7 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::board::ToolsView;
+use super::goals::GoalView;
 use super::hand_in::{HandInView, hand_in_view, results_at};
 use super::skills::{SkillBrief, brief};
 use super::views::{ScoreView, StateView, questions_left, recorded_view, score_view, state_view};
@@ -14,6 +15,7 @@ use super::work::Desk;
 use crate::Site;
 use crate::auth::SignedIn;
 use crate::error::{ApiError, Problem};
+use crate::learner::Learner;
 
 /// What an assignment asks, before work on it.
 #[derive(Serialize, ToSchema)]
@@ -61,6 +63,10 @@ pub(crate) struct CoverView {
     hand_ins: Vec<HandInView>,
     pass_mark: Option<u8>,
     tools: ToolsView,
+    /// Something has to be typed here, and this student has not typed an answer yet.
+    typing_offer: bool,
+    /// What it asks for, where it has no questions of its own.
+    goal: Option<GoalView>,
     skills: Vec<SkillBrief>,
     note: Option<String>,
     state: StateView,
@@ -123,6 +129,35 @@ impl From<Release> for ReleaseRule {
     }
 }
 
+/// The skills it touches: of its goal in their order, or of its questions.
+fn skills_of(desk: &Desk) -> Vec<String> {
+    if let Some(goal) = &desk.assignment.settings.goal {
+        return goal.skills().to_vec();
+    }
+    let questions = desk.stored.questions.iter();
+    let mut skills: Vec<String> = questions.flat_map(|(_, q)| q.skills.clone()).collect();
+    skills.sort();
+    skills.dedup();
+    skills
+}
+
+/// Whether answers are typed in it: of a goal it is not known before its questions are drawn.
+fn has_typed_parts(desk: &Desk) -> bool {
+    let practises = desk
+        .assignment
+        .settings
+        .goal
+        .as_ref()
+        .is_some_and(|g| g.practice().is_some());
+    let typed = |p: &marking::Part| matches!(p.interaction, marking::Interaction::TextEntry { .. });
+    practises
+        || desk
+            .stored
+            .questions
+            .iter()
+            .any(|(_, q)| q.parts.iter().any(typed))
+}
+
 /// The cover sheet.
 #[utoipa::path(path = "/api/assignments/{id}", params(("id" = Uuid, Path)),
     responses((status = 200, body = CoverView), (status = 401, body = Problem), (status = 404, body = Problem)))]
@@ -136,16 +171,11 @@ pub(crate) async fn cover(
     let drafts = desk.drafts(&site).await?;
     let settings = &desk.assignment.settings;
     let terms = terms(&desk.assignment, &desk.work);
-    let mut skills: Vec<String> = desk
-        .stored
-        .questions
-        .iter()
-        .flat_map(|(_, q)| q.skills.clone())
-        .collect();
-    skills.sort();
-    skills.dedup();
-    let known = crate::skills::evidence_for(&site, &who.0).await?;
-    let skills = skills.iter().map(|id| brief(&known, id, desk.now)).collect();
+    let learner = Learner::load(&site, &who.0).await?;
+    let skills = skills_of(&desk).iter().map(|id| brief(&learner, id)).collect();
+    let mut work = desk.work.clone();
+    work.progress = learner.progress(&desk);
+    let typing_offer = has_typed_parts(&desk) && !learner.has_typed;
     let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
     let visible = recorded.is_some();
     let closed = coursework::may_add(&desk.assignment, &desk.work, desk.now).err();
@@ -164,6 +194,7 @@ pub(crate) async fn cover(
         late: late_view(settings.late, &terms),
         questions: desk.assignment.items.len(),
         questions_left: questions_left(&desk.assignment, &desk.work, &drafts, desk.now),
+        goal: work.progress.as_ref().map(Into::into),
         points: desk.assignment.total_points(),
         max_tries: settings.max_attempts,
         own_tries: settings
@@ -198,21 +229,18 @@ pub(crate) async fn cover(
             .map(|h| hand_in_view(h, visible))
             .collect(),
         pass_mark: settings.pass_mark,
-        tools: ToolsView {
-            calculator: settings.tools.calculator,
-            formula_sheet: settings.tools.formula_sheet,
-            typing_guide: settings.tools.typing_guide,
-        },
+        tools: settings.tools.into(),
+        typing_offer,
         skills,
         note: settings.note.clone(),
         state: state_view(&desk.assignment, &desk.work, desk.now),
-        score_so_far: score_view(&desk.assignment, &desk.work, desk.now),
+        score_so_far: score_view(&desk.assignment, &work, desk.now),
         recorded,
         results_at: results_at(&desk).filter(|_| desk.work.counting_hand_in(&desk.assignment).is_some()),
         is_open: closed.is_none(),
         closed_because: closed.map(|r| r.to_string()),
-        can_practise: desk.now >= terms.closes,
-        can_print: !linear && desk.work.opened_at.is_some(),
+        can_practise: settings.goal.is_none() && desk.now >= terms.closes,
+        can_print: settings.goal.is_none() && !linear && desk.work.opened_at.is_some(),
         last_event: desk.work.last_event,
     }))
 }

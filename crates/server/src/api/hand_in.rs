@@ -1,7 +1,7 @@
 use actix_web::{HttpResponse, get, post, web};
 use coursework::{
-    Checking, Command, HandIn, Release, WhichCounts, decide, forecast, recorded_now, score_so_far,
-    score_visible, terms, verdicts_visible,
+    Checking, Command, GoalProgress, HandIn, Release, WhichCounts, decide, forecast, recorded_now,
+    score_so_far, score_visible, terms, verdicts_visible,
 };
 use marking::{PartKind, Response};
 use serde::Serialize;
@@ -9,11 +9,13 @@ use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::goals::GoalView;
 use super::views::{ScoreView, Stone, drafts_for, recorded_view, stone};
 use super::work::Desk;
 use crate::Site;
 use crate::auth::SignedIn;
 use crate::error::{ApiError, Problem};
+use crate::learner::Learner;
 
 /// A hand-in that stands.
 #[derive(Serialize, ToSchema)]
@@ -70,6 +72,8 @@ pub(crate) struct PreviewView {
     #[serde(with = "time::serde::rfc3339")]
     closes: OffsetDateTime,
     forecast: Option<ForecastView>,
+    /// How far the goal is reached, where there is one instead of questions.
+    goal: Option<GoalView>,
     pass_mark: Option<u8>,
 }
 
@@ -100,6 +104,14 @@ pub(crate) fn results_at(desk: &Desk) -> Option<OffsetDateTime> {
     (desk.assignment.settings.release == Release::AfterDue && desk.now < due).then_some(due)
 }
 
+/// How far an assignment's goal is reached now, if it has one.
+async fn progress(site: &Site, who: &SignedIn, desk: &Desk) -> Result<Option<GoalProgress>, ApiError> {
+    if desk.assignment.settings.goal.is_none() {
+        return Ok(None);
+    }
+    Ok(Learner::load(site, &who.0).await?.progress(desk))
+}
+
 /// What handing in now would record.
 #[utoipa::path(path = "/api/assignments/{id}/hand-in", params(("id" = Uuid, Path)),
     responses((status = 200, body = PreviewView), (status = 404, body = Problem), (status = 409, body = Problem)))]
@@ -109,7 +121,8 @@ pub(crate) async fn preview(
     who: SignedIn,
     id: web::Path<Uuid>,
 ) -> Result<web::Json<PreviewView>, ApiError> {
-    let desk = Desk::find(&site, *id, &who.0).await?;
+    let mut desk = Desk::find(&site, *id, &who.0).await?;
+    desk.work.progress = progress(&site, &who, &desk).await?;
     let marked = if desk.assignment.is_simultaneous() {
         desk.mark_drafts(&site).await?
     } else {
@@ -156,6 +169,7 @@ pub(crate) async fn preview(
             questions: f.questions,
             percent: f.percent,
         }),
+        goal: desk.work.progress.as_ref().map(Into::into),
         pass_mark: settings.pass_mark,
     }))
 }
@@ -224,12 +238,15 @@ pub(crate) async fn hand_in(
     id: web::Path<Uuid>,
 ) -> Result<web::Json<HandInView>, ApiError> {
     let mut desk = Desk::find(&site, *id, &who.0).await?;
-    let marked = if desk.assignment.is_simultaneous() {
-        desk.mark_drafts(&site).await?
-    } else {
-        Vec::new()
+    let command = match progress(&site, &who, &desk).await? {
+        Some(progress) => Command::HandInProgress { progress },
+        None if desk.assignment.is_simultaneous() => {
+            let marked = desk.mark_drafts(&site).await?;
+            Command::HandIn { marked }
+        }
+        None => Command::HandIn { marked: Vec::new() },
     };
-    desk.run(&site, &Command::HandIn { marked }).await?;
+    desk.run(&site, &command).await?;
     let last = desk
         .work
         .standing_hand_ins()

@@ -2,14 +2,19 @@
 
 mod board;
 mod cover;
+mod goals;
 mod hand_in;
 mod help;
+mod loose;
+mod pages;
 mod practice;
 mod result;
+mod review;
 mod session;
 mod skills;
 mod slips;
 mod tools;
+mod typing;
 mod views;
 mod week;
 mod work;
@@ -72,7 +77,18 @@ use crate::error::{ApiError, Problem};
         slips::get_slips,
         slips::put_note,
         slips::try_again,
-        slips::export
+        slips::export,
+        review::review_choices,
+        review::draw_a_review,
+        goals::practise_assignment,
+        pages::get_page,
+        pages::put_place,
+        pages::get_figure,
+        loose::loose,
+        loose::loose_read,
+        typing::get_typing,
+        typing::check_typed,
+        typing::read_typed
     ),
     components(schemas(Problem))
 )]
@@ -131,7 +147,18 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(slips::get_slips)
         .service(slips::put_note)
         .service(slips::try_again)
-        .service(slips::export);
+        .service(slips::export)
+        .service(review::review_choices)
+        .service(review::draw_a_review)
+        .service(goals::practise_assignment)
+        .service(pages::get_page)
+        .service(pages::put_place)
+        .service(pages::get_figure)
+        .service(loose::loose)
+        .service(loose::loose_read)
+        .service(typing::get_typing)
+        .service(typing::check_typed)
+        .service(typing::read_typed);
 }
 
 pub(crate) use work::{Desk, assignment_of as assignment_for, entered, first_seeds, mark_parts, set_derived};

@@ -2,23 +2,28 @@
 
 use actix_web::{get, post, web};
 use coursework::{
-    CheckedPart, Level, PARAMETERS, PracticeCandidate, PracticeEvent, PracticeGoal, Refusal, Run, SOLID,
-    Target, choose, fold_run, missing_prerequisites, progress,
+    CheckedPart, MOST_RIGHT, PARAMETERS, PracticeCandidate, PracticeEvent, PracticeGoal, Refusal, Run, SOLID,
+    Target, choose, fold_run, may_work,
 };
 use marking::{Item, ItemPart, PartKind, Question};
 use serde::{Deserialize, Serialize};
 use store::{QuestionId, RunId};
+use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::board::{GivenPart, ReadView, responses};
+use super::goals::GoalView;
+use super::hand_in::HandInView;
+use super::loose::read_in;
 use super::skills::{SkillBrief, brief};
-use super::views::{InlineView, QuestionView, line, loose_question};
-use super::work::{mark_parts, random_number};
+use super::views::{InlineView, QuestionView, ScoreView, line, loose_question, recorded_view};
+use super::work::{Desk, mark_parts, random_number};
 use crate::Site;
 use crate::auth::SignedIn;
 use crate::error::{ApiError, Problem};
-use crate::skills::{Known, evidence_for, mastery_of, skills, title_of};
+use crate::learner::Learner;
+use crate::skills::{find_skill, skills, title_of};
 
 #[derive(Deserialize, ToSchema)]
 pub(crate) struct StartRequest {
@@ -31,9 +36,6 @@ pub(crate) struct StartRequest {
 pub(crate) struct Started {
     pub id: Uuid,
 }
-
-/// Right answers that a goal may ask for.
-const MOST_RIGHT: u32 = 100;
 
 /// Begins a run of practice.
 #[utoipa::path(path = "/api/practice", request_body = StartRequest,
@@ -51,17 +53,10 @@ pub(crate) async fn start(
     if wanted.is_empty() || wanted.len() > skills().len() {
         return Err(ApiError::Unusable("Name the skills to practise.".into()));
     }
-    let known = evidence_for(&site, &who.0).await?;
-    let now = site.now();
+    let learner = Learner::load(&site, &who.0).await?;
     for id in &wanted {
-        let skill = skills().iter().find(|s| s.id == *id).ok_or(ApiError::NotFound)?;
-        let level_of = |id: &str| {
-            let mastery = mastery_of(&known, id, now);
-            (mastery.score, mastery.level)
-        };
-        // What was worked on already stays open, whatever became of what it stands on.
-        let begun = level_of(id).1 != Level::New;
-        if !begun && !missing_prerequisites(&skill.requires, level_of).is_empty() {
+        let skill = find_skill(id).ok_or(ApiError::NotFound)?;
+        if !learner.missing(skill).is_empty() {
             return Err(Refusal::SkillLocked.into());
         }
     }
@@ -71,8 +66,8 @@ pub(crate) async fn start(
         target,
         question: None,
     };
-    let run = store::start_run(&site.pool, who.0.id, &goal, now).await?;
-    draw(&site, &who, run, &goal, &known).await?;
+    let run = store::start_run(&site.pool, who.0.id, &goal, site.now()).await?;
+    draw(&site, run, &goal, &learner).await?;
     Ok(web::Json(Started { id: run.0 }))
 }
 
@@ -86,13 +81,29 @@ async fn bank(site: &Site) -> Result<Vec<(QuestionId, Question)>, ApiError> {
 /// Draws the next question of a run, unless one waits for an answer.
 pub(super) async fn draw(
     site: &Site,
-    who: &SignedIn,
     run_id: RunId,
     goal: &PracticeGoal,
-    known: &Known,
+    learner: &Learner,
 ) -> Result<(), ApiError> {
     let now = site.now();
-    let questions = bank(site).await?;
+    let all = bank(site).await?;
+    let fits = |q: &Question| {
+        goal.question
+            .as_ref()
+            .map_or(goal.skills.iter().any(|s| q.skills.contains(s)), |id| q.id == *id)
+    };
+    let kept = all
+        .iter()
+        .any(|(_, q)| fits(q) && learner.is_kept_for_quiz(&q.id));
+    let questions: Vec<_> = all
+        .into_iter()
+        .filter(|(_, q)| !learner.is_kept_for_quiz(&q.id))
+        .collect();
+    let nothing = if kept {
+        Refusal::KeptForQuiz
+    } else {
+        Refusal::NothingToPractise
+    };
     let candidates: Vec<PracticeCandidate> = questions
         .iter()
         .map(|(_, q)| PracticeCandidate {
@@ -100,18 +111,18 @@ pub(super) async fn draw(
             skills: q.skills.clone(),
         })
         .collect();
-    let runs = store::practice_of(&site.pool, who.0.id).await?;
     let run = fold_run(&store::practice_events(&site.pool, run_id).await?);
     if run.open().is_some() {
         return Ok(());
     }
-    let score_of = |skill: &str| mastery_of(known, skill, now).score;
-    let (place, skill) = choose(goal, &candidates, &run, score_of).ok_or(Refusal::NothingToPractise)?;
-    let (version, question) = questions.get(place).ok_or(Refusal::NothingToPractise)?;
+    let score_of = |skill: &str| learner.score(skill);
+    let (place, skill) = choose(goal, &candidates, &run, score_of).ok_or(nothing)?;
+    let (version, question) = questions.get(place).ok_or(nothing)?;
     // Never a set twice: not in this run, nor in those before it.
-    let mut earlier: Vec<u64> = runs
-        .iter()
-        .flat_map(|(_, events)| fold_run(events).drawn)
+    let before = learner.runs.iter().filter(|r| r.id != run_id);
+    let mut earlier: Vec<u64> = before
+        .flat_map(|r| &r.run.drawn)
+        .chain(&run.drawn)
         .filter(|d| d.question == question.id)
         .map(|d| d.seed)
         .collect();
@@ -146,14 +157,12 @@ const MOST_EARLIER: usize = 12;
 #[derive(Serialize, ToSchema)]
 pub(crate) struct PracticeRunView {
     id: Uuid,
+    goal: GoalView,
+    /// The skills of the goal as they stand.
     skills: Vec<SkillBrief>,
-    /// So many right, if that is the goal.
-    right_wanted: Option<u32>,
-    right: u32,
     answered: u32,
-    /// 0 to 100.
-    progress: f64,
-    reached: bool,
+    /// What it was set by, if it was.
+    assignment: Option<RunAssignment>,
     /// What the question is practised for.
     skill: String,
     question: QuestionView,
@@ -161,6 +170,41 @@ pub(crate) struct PracticeRunView {
     answered_now: bool,
     right_now: bool,
     answers: Vec<RightAnswer>,
+}
+
+/// The assignment that a run was set by.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct RunAssignment {
+    id: Uuid,
+    title: String,
+    class_title: String,
+    #[serde(with = "time::serde::rfc3339")]
+    due: OffsetDateTime,
+    /// Why nothing can be added any more.
+    closed_because: Option<String>,
+    /// What handing in now would record, per cent.
+    would_record: f64,
+    recorded: Option<ScoreView>,
+    /// Those that stand.
+    hand_ins: Vec<HandInView>,
+}
+
+fn run_assignment(desk: &mut Desk, learner: &Learner) -> RunAssignment {
+    desk.work.progress = learner.progress(desk);
+    let (assignment, work) = (&desk.assignment, &desk.work);
+    RunAssignment {
+        id: desk.stored.head.id,
+        title: desk.stored.head.title.clone(),
+        class_title: desk.stored.head.class_title.clone(),
+        due: coursework::terms(assignment, work).due,
+        closed_because: may_work(assignment, work, desk.now).err().map(|r| r.to_string()),
+        would_record: coursework::recorded_now(assignment, work, desk.now).percent(),
+        recorded: recorded_view(assignment, work, desk.now),
+        hand_ins: work
+            .standing_hand_ins()
+            .map(|h| super::hand_in::hand_in_view(h, true))
+            .collect(),
+    }
 }
 
 /// The right answer of a part, beside the student's own.
@@ -174,7 +218,7 @@ pub(crate) struct RightAnswer {
     choices: Vec<Vec<InlineView>>,
 }
 
-fn right_answer(part: &ItemPart) -> RightAnswer {
+pub(super) fn right_answer(part: &ItemPart) -> RightAnswer {
     let (mut latex, mut speech, mut choices) = (String::new(), String::new(), Vec::new());
     match &part.kind {
         PartKind::Choice { shown, correct, .. } => {
@@ -212,6 +256,15 @@ async fn find(site: &Site, who: &SignedIn, id: Uuid) -> Result<(RunId, PracticeG
     Ok((run_id, goal, run))
 }
 
+/// Refuses what is added to a run whose assignment has ended.
+async fn may_go_on(site: &Site, who: &SignedIn, run: RunId) -> Result<(), ApiError> {
+    if let Some(id) = store::assignment_of_run(&site.pool, run).await? {
+        let desk = Desk::find(site, id, &who.0).await?;
+        may_work(&desk.assignment, &desk.work, desk.now)?;
+    }
+    Ok(())
+}
+
 async fn item_of(site: &Site, run: &Run) -> Result<(Item, u32), ApiError> {
     let drawn = run.drawn.last().ok_or(Refusal::NothingDrawn)?;
     let version: Uuid = drawn.version.parse().map_err(|_| ApiError::NotFound)?;
@@ -233,24 +286,21 @@ async fn view(
 ) -> Result<web::Json<PracticeRunView>, ApiError> {
     let (_, goal, run) = find(site, who, id).await?;
     let (item, points) = item_of(site, &run).await?;
-    let known = evidence_for(site, &who.0).await?;
-    let now = site.now();
-    let progress = progress(&goal, &run, |skill| mastery_of(&known, skill, now).score);
+    let mut desks = Desk::all(site, &who.0).await?;
+    let learner = Learner::of(site, &who.0, &desks).await?;
+    let work = learner.run(id).and_then(|r| r.work);
+    let desk = desks.iter_mut().find(|d| work.is_some() && d.work_id == work);
+    let progress = learner.measure(&goal.goal(), &run);
     let drawn = run.drawn.last().ok_or(Refusal::NothingDrawn)?;
     let checked = drawn.checked.as_ref();
     let marked = checked.map_or(unjudged, |c| &c.1);
     let number = run.drawn.len().to_string();
     Ok(web::Json(PracticeRunView {
         id,
-        skills: goal.skills.iter().map(|s| brief(&known, s, now)).collect(),
-        right_wanted: match goal.target {
-            Target::Right(n) => Some(n),
-            Target::Score(_) => None,
-        },
-        right: run.right(),
+        goal: (&progress).into(),
+        skills: goal.skills.iter().map(|s| brief(&learner, s)).collect(),
         answered: run.answered(),
-        progress: 100.0 * progress,
-        reached: progress >= 1.0,
+        assignment: desk.map(|d| run_assignment(d, &learner)),
         skill: title_of(&drawn.skill),
         question: loose_question(0, points, number, &item, marked, checked.is_some()),
         answered_now: checked.is_some(),
@@ -294,13 +344,7 @@ pub(crate) async fn read_entry(
     let (_, _, run) = find(&site, &who, *id).await?;
     let (item, _) = item_of(&site, &run).await?;
     let PracticeRead { part, entry } = body.into_inner();
-    let read = site
-        .compute(move || match item.find_part(&part).map(|p| &p.kind) {
-            Some(PartKind::Entry { marker, .. }) => Some(marker.read(&entry)),
-            _ => None,
-        })
-        .await?;
-    Ok(web::Json(read.ok_or(ApiError::NotFound)?.into()))
+    Ok(web::Json(read_in(&site, item, part, entry).await?))
 }
 
 #[derive(Deserialize, ToSchema)]
@@ -322,6 +366,7 @@ pub(crate) async fn check_answer(
     if run.open().is_none() {
         return Err(Refusal::NothingDrawn.into());
     }
+    may_go_on(&site, &who, run_id).await?;
     let (item, _) = item_of(&site, &run).await?;
     let given: Vec<_> = responses(body.into_inner().parts)
         .into_iter()
@@ -360,7 +405,8 @@ pub(crate) async fn go_on(
     id: web::Path<Uuid>,
 ) -> Result<web::Json<PracticeRunView>, ApiError> {
     let (run_id, goal, _) = find(&site, &who, *id).await?;
-    let known = evidence_for(&site, &who.0).await?;
-    draw(&site, &who, run_id, &goal, &known).await?;
+    may_go_on(&site, &who, run_id).await?;
+    let learner = Learner::load(&site, &who.0).await?;
+    draw(&site, run_id, &goal, &learner).await?;
     view(&site, &who, *id, &[]).await
 }

@@ -10,6 +10,7 @@ use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::goals::GoalView;
 use super::hand_in::{HandInView, hand_in_view, results_at};
 use super::views::{
     BlockView, ScoreView, StateView, TryPartView, given_view, prose, questions_left, recorded_view, set_name,
@@ -42,6 +43,8 @@ pub(crate) struct ResultView {
     minutes_spent: i64,
     tries_used: u32,
     questions: Vec<ResultQuestion>,
+    /// What the recorded score is made of, where there is a goal instead of questions.
+    goal: Option<GoalView>,
     /// Whether it can be practised now, with nothing recorded.
     can_practise: bool,
     can_carry_on: bool,
@@ -151,8 +154,12 @@ pub(crate) async fn get_result(
         counting: counting.map(|h| h.number),
         minutes_spent: (head.active_seconds + 30) / 60,
         tries_used: desk.work.tries_used(),
+        goal: counting
+            .filter(|_| released)
+            .and_then(|h| h.progress.as_ref())
+            .map(Into::into),
         questions,
-        can_practise: desk.now >= terms.closes,
+        can_practise: settings.goal.is_none() && desk.now >= terms.closes,
         can_carry_on: coursework::may_add(&desk.assignment, &desk.work, desk.now).is_ok(),
     }))
 }

@@ -1,5 +1,6 @@
 use actix_web::{get, web};
-use coursework::{Level, SOLID, missing_prerequisites};
+use coursework::{Level, SOLID};
+use marking::Skill;
 use serde::Serialize;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
@@ -7,7 +8,9 @@ use utoipa::ToSchema;
 use crate::Site;
 use crate::auth::SignedIn;
 use crate::error::{ApiError, Problem};
-use crate::skills::{Known, evidence_for, mastery_of, skills, title_of};
+use crate::learner::Learner;
+use crate::pages::find_page;
+use crate::skills::{skills, title_of};
 
 #[derive(Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -38,15 +41,38 @@ pub(crate) struct SkillBrief {
     pub title: String,
     pub level: LevelView,
     pub score: u8,
+    pub page: Option<PageBrief>,
 }
 
-pub(crate) fn brief(known: &Known, id: &str, now: OffsetDateTime) -> SkillBrief {
-    let mastery = mastery_of(known, id, now);
+/// A skill's reading page, from outside.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PageBrief {
+    minutes: usize,
+    steps: usize,
+    /// The step to go on at, from 1; `None` before it was opened.
+    at_step: Option<usize>,
+    read: bool,
+}
+
+pub(crate) fn page_brief(learner: &Learner, skill: &str) -> Option<PageBrief> {
+    let page = find_page(skill)?;
+    let mine = learner.page(skill);
+    Some(PageBrief {
+        minutes: page.minutes(),
+        steps: page.steps.len(),
+        at_step: mine.map(|p| p.step.min(page.steps.len().saturating_sub(1)) + 1),
+        read: mine.is_some_and(|p| p.read_at.is_some()),
+    })
+}
+
+pub(crate) fn brief(learner: &Learner, id: &str) -> SkillBrief {
+    let mastery = learner.mastery(id);
     SkillBrief {
         id: id.to_owned(),
         title: title_of(id),
         level: mastery.level.into(),
         score: mastery.score,
+        page: page_brief(learner, id),
     }
 }
 
@@ -71,6 +97,9 @@ pub(crate) struct SkillView {
     level: LevelView,
     /// What is missing before it opens; empty if it is open.
     missing: Vec<String>,
+    /// The assignment that opened it, where prerequisites are missing.
+    opened_by: Option<String>,
+    page: Option<PageBrief>,
     requires: Vec<String>,
     /// What it opens, with others.
     opens: Vec<String>,
@@ -79,6 +108,16 @@ pub(crate) struct SkillView {
     /// The score if the next typed check comes out right, and wrong.
     next_right: u8,
     next_wrong: u8,
+    /// How the score went, oldest first.
+    course: Vec<CoursePoint>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct CoursePoint {
+    #[serde(with = "time::serde::rfc3339")]
+    pub at: OffsetDateTime,
+    /// 0 to 100.
+    pub score: f64,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -101,50 +140,63 @@ pub(crate) async fn get_skills(
     who: SignedIn,
 ) -> Result<web::Json<SkillsView>, ApiError> {
     let now = site.now();
-    let known = evidence_for(&site, &who.0).await?;
+    let learner = Learner::load(&site, &who.0).await?;
     let strata = marking::strata(skills()).unwrap_or_default();
-    let level_of = |id: &str| {
-        let mastery = mastery_of(&known, id, now);
-        (mastery.score, mastery.level)
-    };
-    let view = |skill: &marking::Skill| {
-        let mastery = mastery_of(&known, &skill.id, now);
-        let found = known.get(&skill.id).map(Vec::as_slice).unwrap_or_default();
-        let evidence = found
-            .iter()
-            .filter(|s| s.evidence.at <= now)
-            .zip(&mastery.history);
-        let opens = skills().iter().filter(|s| s.requires.contains(&skill.id));
-        SkillView {
-            id: skill.id.clone(),
-            title: skill.title.clone(),
-            class: skill.class.clone(),
-            words: skill.words.clone(),
-            stratum: strata.get(skill.id.as_str()).copied().unwrap_or(0),
-            score: mastery.score,
-            level: mastery.level.into(),
-            missing: missing_prerequisites(&skill.requires, level_of)
-                .into_iter()
-                .map(title_of)
-                .collect(),
-            requires: skill.requires.iter().map(|r| title_of(r)).collect(),
-            opens: opens.map(|s| s.title.clone()).collect(),
-            evidence: evidence
-                .map(|(sourced, (evidence, score))| EvidenceView {
-                    at: evidence.at,
-                    right: evidence.right,
-                    weaker: evidence.weight < 1.0,
-                    source: sourced.source.clone(),
-                    score: *score,
-                })
-                .collect(),
-            next_right: mastery.next_right,
-            next_wrong: mastery.next_wrong,
-        }
+    let view = |skill: &Skill| SkillView {
+        stratum: strata.get(skill.id.as_str()).copied().unwrap_or(0),
+        ..skill_view(&learner, skill, now)
     };
     Ok(web::Json(SkillsView {
         now,
         solid: SOLID,
         skills: skills().iter().map(view).collect(),
     }))
+}
+
+fn skill_view(learner: &Learner, skill: &Skill, now: OffsetDateTime) -> SkillView {
+    let mastery = learner.mastery(&skill.id);
+    let evidence = learner
+        .evidence(&skill.id)
+        .iter()
+        .filter(|s| s.evidence.at <= now);
+    let opens = skills().iter().filter(|s| s.requires.contains(&skill.id));
+    let titles = |ids: Vec<&str>| ids.into_iter().map(title_of).collect();
+    let missing = learner.missing(skill);
+    SkillView {
+        id: skill.id.clone(),
+        title: skill.title.clone(),
+        class: skill.class.clone(),
+        words: skill.words.clone(),
+        stratum: 0,
+        score: mastery.score,
+        level: mastery.level.into(),
+        opened_by: learner
+            .opened_by(&skill.id)
+            .filter(|_| mastery.level == Level::New && !skill.requires.is_empty())
+            .map(str::to_owned),
+        missing: titles(missing),
+        page: page_brief(learner, &skill.id),
+        requires: titles(skill.requires.iter().map(String::as_str).collect()),
+        opens: opens.map(|s| s.title.clone()).collect(),
+        evidence: evidence
+            .zip(&mastery.history)
+            .map(|(sourced, (evidence, score))| EvidenceView {
+                at: evidence.at,
+                right: evidence.right,
+                weaker: evidence.weight < 1.0,
+                source: sourced.source.clone(),
+                score: *score,
+            })
+            .collect(),
+        next_right: mastery.next_right,
+        next_wrong: mastery.next_wrong,
+        course: learner
+            .course(&skill.id)
+            .into_iter()
+            .map(|(at, score)| CoursePoint {
+                at,
+                score: f64::from(score),
+            })
+            .collect(),
+    }
 }

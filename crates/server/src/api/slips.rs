@@ -2,10 +2,7 @@
 
 use actix_web::http::header;
 use actix_web::{HttpResponse, get, post, put, web};
-use coursework::{
-    Attempt, PracticeGoal, Refusal, SlipEntry, Standing, Target, attempts_in_run, attempts_in_work, fold_run,
-    slip_book, verdicts_visible,
-};
+use coursework::{PracticeGoal, Refusal, SlipEntry, Standing, Target};
 use serde::{Deserialize, Serialize};
 use store::{PersonId, QuestionId, SlipNote};
 use time::OffsetDateTime;
@@ -16,73 +13,10 @@ use uuid::Uuid;
 use super::practice::{Started, draw};
 use super::views::{BlockView, TryPartView, given_view, prose};
 use crate::Site;
-use crate::api::Desk;
 use crate::auth::SignedIn;
 use crate::error::{ApiError, Problem};
-use crate::skills::evidence_for;
-
-/// Where attempts are kept: a work or a run, and what it is called.
-struct Source {
-    id: Uuid,
-    title: String,
-    class: Option<String>,
-    show_slips: bool,
-    /// Versions of its questions, by the id of the question.
-    versions: Vec<(String, Uuid)>,
-}
-
-struct Book {
-    sources: Vec<Source>,
-    slips: Vec<SlipEntry>,
-    notes: Vec<SlipNote>,
-}
-
-async fn read_book(site: &Site, who: &SignedIn) -> Result<Book, ApiError> {
-    let (mut sources, mut attempts): (Vec<Source>, Vec<Attempt>) = (Vec::new(), Vec::new());
-    for desk in Desk::all(site, &who.0).await? {
-        let Some(work) = desk
-            .work_id
-            .filter(|_| verdicts_visible(&desk.assignment, &desk.work, desk.now))
-        else {
-            continue;
-        };
-        let versions: Vec<(String, Uuid)> = desk
-            .stored
-            .questions
-            .iter()
-            .map(|(version, q)| (q.id.clone(), version.0))
-            .collect();
-        let ids: Vec<String> = versions.iter().map(|(id, _)| id.clone()).collect();
-        attempts.extend(attempts_in_work(&desk.work, &ids, sources.len()));
-        sources.push(Source {
-            id: work.0,
-            title: desk.stored.head.title.clone(),
-            class: Some(desk.stored.head.class_title.clone()),
-            show_slips: desk.assignment.settings.show_slips,
-            versions,
-        });
-    }
-    for (run_id, events) in store::practice_of(&site.pool, who.0.id).await? {
-        let run = fold_run(&events);
-        let versions = run
-            .drawn
-            .iter()
-            .filter_map(|d| Some((d.question.clone(), d.version.parse().ok()?)));
-        attempts.extend(attempts_in_run(&run, sources.len()));
-        sources.push(Source {
-            id: run_id.0,
-            title: "Practice".into(),
-            class: None,
-            show_slips: true,
-            versions: versions.collect(),
-        });
-    }
-    Ok(Book {
-        slips: slip_book(&attempts),
-        sources,
-        notes: store::slip_notes(&site.pool, who.0.id).await?,
-    })
-}
+use crate::learner::Learner;
+use crate::slip_book::Book;
 
 #[derive(Serialize, ToSchema)]
 pub(crate) struct SlipsView {
@@ -129,7 +63,7 @@ async fn slip_view(
     now: OffsetDateTime,
 ) -> Result<SlipView, ApiError> {
     let attempt = &slip.attempt;
-    let source = book.sources.get(attempt.source).ok_or(ApiError::NotFound)?;
+    let source = book.source(slip)?;
     let version = source
         .versions
         .iter()
@@ -183,7 +117,7 @@ pub(crate) async fn get_slips(
     who: SignedIn,
 ) -> Result<web::Json<SlipsView>, ApiError> {
     let now = site.now();
-    let book = read_book(&site, &who).await?;
+    let book = Book::load(&site, &who.0).await?;
     let mut slips = Vec::with_capacity(book.slips.len());
     for slip in &book.slips {
         slips.push(slip_view(&site, &book, slip, now).await?);
@@ -221,7 +155,7 @@ pub(crate) async fn put_note(
             "This note is too long to keep: 2,000 characters at most.".into(),
         ));
     }
-    let book = read_book(&site, &who).await?;
+    let book = Book::load(&site, &who.0).await?;
     let is_it = |s: &&SlipEntry| {
         s.attempt.event == event
             && book
@@ -255,7 +189,7 @@ pub(crate) async fn try_again(
     body: web::Json<TryAgainRequest>,
 ) -> Result<web::Json<Started>, ApiError> {
     let question = body.into_inner().question;
-    let book = read_book(&site, &who).await?;
+    let book = Book::load(&site, &who.0).await?;
     if !book.slips.iter().any(|s| s.attempt.question == question) {
         return Err(ApiError::NotFound);
     }
@@ -274,8 +208,8 @@ pub(crate) async fn try_again(
         question: Some(question),
     };
     let run = store::start_run(&site.pool, who.0.id, &goal, site.now()).await?;
-    let known = evidence_for(&site, &who.0).await?;
-    draw(&site, &who, run, &goal, &known).await?;
+    let learner = Learner::load(&site, &who.0).await?;
+    draw(&site, run, &goal, &learner).await?;
     Ok(web::Json(Started { id: run.0 }))
 }
 
@@ -306,10 +240,10 @@ pub(crate) async fn export(
     who: SignedIn,
     format: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {
-    let book = read_book(&site, &who).await?;
+    let book = Book::load(&site, &who.0).await?;
     let mut rows = Vec::with_capacity(book.slips.len());
     for slip in &book.slips {
-        let source = book.sources.get(slip.attempt.source).ok_or(ApiError::NotFound)?;
+        let source = book.source(slip)?;
         let note = book
             .notes
             .iter()

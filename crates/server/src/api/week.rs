@@ -1,16 +1,23 @@
 use actix_web::{get, web};
-use coursework::{Candidate, Kind, LateRule, NoticeKind, Why, next, notices, state, terms};
+use coursework::{
+    Candidate, Choice, Kind, LateRule, Level, NoticeKind, SOLID, Waiting, Why, next, notices, state, terms,
+};
 use serde::Serialize;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::goals::GoalView;
 use super::hand_in::results_at;
+use super::skills::{SkillBrief, brief};
 use super::views::{ScoreView, StateView, questions_left, recorded_view, score_view, state_view};
 use super::work::Desk;
 use crate::Site;
 use crate::auth::SignedIn;
 use crate::error::{ApiError, Problem};
+use crate::learner::Learner;
+use crate::skills::skills;
+use crate::slip_book::Book;
 
 #[derive(Serialize, ToSchema)]
 pub(crate) struct WeekView {
@@ -22,6 +29,34 @@ pub(crate) struct WeekView {
     next: Option<NextView>,
     /// What happened and was not looked at yet, newest first.
     notices: Vec<NoticeView>,
+    slips: WeekSlips,
+    /// Skills that are fading, the one that faded first before the others.
+    fading: Vec<FadingView>,
+}
+
+/// What waits in the slip book.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WeekSlips {
+    open: usize,
+    /// Mended ones that have come back, the one that came first before the others.
+    back: Vec<BackView>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct BackView {
+    /// Its place in the slip book.
+    source: Uuid,
+    event: u32,
+    title: String,
+    #[serde(with = "time::serde::rfc3339")]
+    since: OffsetDateTime,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct FadingView {
+    skill: SkillBrief,
+    #[serde(with = "time::serde::rfc3339")]
+    since: OffsetDateTime,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -48,6 +83,8 @@ pub(crate) struct WeekEntry {
     waiting: bool,
     questions: usize,
     questions_left: usize,
+    /// How far its goal is reached, where it has one instead of questions.
+    goal: Option<GoalView>,
     score_so_far: Option<ScoreView>,
     recorded: Option<ScoreView>,
     #[serde(with = "time::serde::rfc3339::option")]
@@ -86,6 +123,7 @@ pub(crate) enum KindView {
     Homework,
     Quiz,
     Practice,
+    Reading,
 }
 
 impl From<Kind> for KindView {
@@ -94,6 +132,7 @@ impl From<Kind> for KindView {
             Kind::Homework => KindView::Homework,
             Kind::Quiz => KindView::Quiz,
             Kind::Practice => KindView::Practice,
+            Kind::Reading => KindView::Reading,
         }
     }
 }
@@ -115,12 +154,28 @@ pub(crate) enum Action {
 
 /// The single most useful thing to do now, and why.
 #[derive(Serialize, ToSchema)]
-pub(crate) struct NextView {
-    assignment: Uuid,
-    title: String,
-    class_title: String,
-    why: String,
-    action: Action,
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub(crate) enum NextView {
+    Work {
+        assignment: Uuid,
+        title: String,
+        class_title: String,
+        why: String,
+        action: Action,
+    },
+    /// Slips that came back; `until` is put after the words, if it is there.
+    Slips {
+        why: String,
+        #[serde(with = "time::serde::rfc3339::option")]
+        until: Option<OffsetDateTime>,
+    },
+    Fading {
+        skill: String,
+        title: String,
+        why: String,
+        #[serde(with = "time::serde::rfc3339::option")]
+        until: Option<OffsetDateTime>,
+    },
 }
 
 /// Something that happened to a student's work without them.
@@ -150,16 +205,29 @@ pub(crate) async fn week(site: web::Data<Site>, who: SignedIn) -> Result<web::Js
     let mut assignments = Vec::new();
     let mut candidates = Vec::new();
     let mut told = Vec::new();
-    for desk in Desk::all(&site, &who.0).await? {
+    let mut desks = Desk::all(&site, &who.0).await?;
+    let learner = Learner::of(&site, &who.0, &desks).await?;
+    let book = Book::of(&site, &who.0, &desks, &learner).await?;
+    for desk in &mut desks {
+        desk.work.progress = learner.progress(desk);
         let drafts = desk.drafts(&site).await?;
-        let left = questions_left(&desk.assignment, &desk.work, &drafts, now);
-        let candidate = candidate(&desk, left);
-        told.extend(notices_of(&desk, &site).await?);
-        assignments.push(week_entry(&desk, left, candidate.is_waiting(now)));
+        let left = match &desk.work.progress {
+            Some(progress) => progress.left(),
+            None => questions_left(&desk.assignment, &desk.work, &drafts, now),
+        };
+        let candidate = candidate(desk, left);
+        told.extend(notices_of(desk, &site).await?);
+        assignments.push(week_entry(desk, left, candidate.is_waiting(now)));
         candidates.push(candidate);
     }
     told.sort_by_key(|n| std::cmp::Reverse(n.at));
-    let next = next(&candidates, now).and_then(|(i, why)| Some(next_view(assignments.get(i)?, why)));
+    let fading = fading(&learner);
+    let beside = Waiting {
+        fading: fading.len(),
+        fading_since: fading.first().map(|f| f.since),
+        ..book.waiting(now)
+    };
+    let next = next(&candidates, &beside, now).and_then(|choice| next_view(&assignments, &fading, choice));
     assignments.sort_by_key(|a| (a.due, a.id));
     Ok(web::Json(WeekView {
         now,
@@ -167,7 +235,44 @@ pub(crate) async fn week(site: web::Data<Site>, who: SignedIn) -> Result<web::Js
         assignments,
         next,
         notices: told,
+        slips: week_slips(&site, &book, now).await?,
+        fading,
     }))
+}
+
+/// Skills that are fading, the first one first.
+fn fading(learner: &Learner) -> Vec<FadingView> {
+    let one = |skill: &marking::Skill| {
+        let mastery = learner.mastery(&skill.id);
+        let since = mastery.faded_at.filter(|_| mastery.level == Level::Fading)?;
+        let skill = brief(learner, &skill.id);
+        Some(FadingView { skill, since })
+    };
+    let mut all: Vec<FadingView> = skills().iter().filter_map(one).collect();
+    all.sort_by_key(|f| f.since);
+    all
+}
+
+async fn week_slips(site: &Site, book: &Book, now: OffsetDateTime) -> Result<WeekSlips, ApiError> {
+    let titles = store::question_titles(&site.pool).await?;
+    let title_of = |question: &str| {
+        let found = titles.iter().find(|(id, _)| id == question);
+        found.map_or_else(|| question.to_owned(), |(_, title)| title.clone())
+    };
+    let mut back = Vec::new();
+    for (slip, since) in book.back(now) {
+        back.push(BackView {
+            source: book.source(slip)?.id,
+            event: slip.attempt.event,
+            title: title_of(&slip.attempt.question),
+            since,
+        });
+    }
+    back.sort_by_key(|b| b.since);
+    Ok(WeekSlips {
+        open: book.open().count(),
+        back,
+    })
 }
 
 fn candidate(desk: &Desk, questions_left: usize) -> Candidate {
@@ -219,6 +324,7 @@ fn week_entry(desk: &Desk, questions_left: usize, waiting: bool) -> WeekEntry {
         waiting,
         questions: desk.assignment.items.len(),
         questions_left,
+        goal: desk.work.progress.as_ref().map(Into::into),
         score_so_far: score_view(&desk.assignment, &desk.work, desk.now),
         recorded,
         results_at: results_at(desk).filter(|_| handed_in.is_some()),
@@ -228,43 +334,92 @@ fn week_entry(desk: &Desk, questions_left: usize, waiting: bool) -> WeekEntry {
     }
 }
 
-fn questions_words(left: usize) -> String {
-    match left {
-        1 => "one question is left".into(),
-        n => format!("{n} questions are left"),
+fn counted(n: usize, one: &str, many: &str) -> String {
+    match n {
+        1 => format!("one {one}"),
+        n => format!("{n} {many}"),
     }
 }
 
-fn next_view(entry: &WeekEntry, why: Why) -> NextView {
-    let why = match why {
+fn are_left(n: usize) -> String {
+    let verb = if n == 1 { "is" } else { "are" };
+    format!("{} {verb} left", counted(n, "question", "questions"))
+}
+
+/// What is left to do in an assignment, as it asks for it.
+fn left_words(entry: &WeekEntry, left: usize) -> String {
+    match &entry.goal {
+        None => are_left(left),
+        Some(goal) => format!("{} % of the goal is reached", goal.percent.floor()),
+    }
+}
+
+fn work_words(entry: &WeekEntry, why: Why) -> String {
+    match why {
         Why::ClockRuns => "Its time is running.".to_owned(),
+        Why::OnlyHandIn if entry.goal.is_some() => "The goal is reached; it only has to be handed in.".into(),
         Why::OnlyHandIn => "Everything is worked out; it only has to be handed in.".into(),
-        Why::Overdue { left, begun: true } => format!("It is overdue, and {}.", questions_words(left)),
+        Why::Overdue { left, begun: true } => format!("It is overdue, and {}.", left_words(entry, left)),
         Why::Overdue { begun: false, .. } => "It is overdue and was not opened yet.".into(),
         Why::DueFirst { left, begun: true } => {
-            format!(
-                "Of what is open it has to be gone on with first: {}.",
-                questions_words(left)
-            )
+            let left = left_words(entry, left);
+            format!("Of what is open it has to be gone on with first: {left}.")
+        }
+        Why::DueFirst { .. } if entry.goal.is_some() => {
+            "Of what is open it has to be begun first; it was not opened yet.".into()
         }
         Why::DueFirst { left, begun: false } => {
-            let many = if left == 1 { "question" } else { "questions" };
-            format!("Of what is open it has to be begun first: {left} {many}, not opened yet.")
+            let left = counted(left, "question", "questions");
+            format!("Of what is open it has to be begun first: {left}, not opened yet.")
         }
         Why::Practice { left } => {
-            format!(
-                "Nothing that counts is waiting. This is practice: {}.",
-                questions_words(left)
-            )
+            let left = left_words(entry, left);
+            format!("Nothing that counts is waiting. This is practice: {left}.")
         }
-    };
-    NextView {
-        assignment: entry.id,
-        title: entry.title.clone(),
-        class_title: entry.class_title.clone(),
-        why,
-        action: entry.action,
     }
+}
+
+fn next_view(entries: &[WeekEntry], fading: &[FadingView], choice: Choice) -> Option<NextView> {
+    let before = |until: Option<OffsetDateTime>| match until {
+        Some(_) => "Nothing that counts has to be begun before",
+        None => "Nothing that counts is waiting.",
+    };
+    Some(match choice {
+        Choice::Work(place, why) => {
+            let entry = entries.get(place)?;
+            NextView::Work {
+                assignment: entry.id,
+                title: entry.title.clone(),
+                class_title: entry.class_title.clone(),
+                why: work_words(entry, why),
+                action: entry.action,
+            }
+        }
+        Choice::SlipsBack { count, until, .. } => {
+            let came = if count == 1 {
+                "One slip you mended has come back".into()
+            } else {
+                format!("{count} slips you mended have come back")
+            };
+            NextView::Slips {
+                why: format!("{came} to be tried again. {}", before(until)),
+                until,
+            }
+        }
+        Choice::Fading { until, .. } => {
+            let first = &fading.first()?.skill;
+            NextView::Fading {
+                skill: first.id.clone(),
+                title: first.title.clone(),
+                why: format!(
+                    "It was solid and has faded to {} of {SOLID}; a few right answers bring it back. {}",
+                    first.score,
+                    before(until)
+                ),
+                until,
+            }
+        }
+    })
 }
 
 async fn notices_of(desk: &Desk, site: &Site) -> Result<Vec<NoticeView>, ApiError> {

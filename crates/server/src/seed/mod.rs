@@ -1,6 +1,7 @@
 //! The demo world: made-up people, classes and assignments, with dates relative to its start, and work that is partly
 //! done in it.
 
+mod practice;
 mod script;
 mod world;
 
@@ -55,11 +56,42 @@ pub async fn seed(pool: &PgPool, world: &World) -> Result<(), String> {
                     script::play(pool, id, person(student)?, student, work, now)
                         .await
                         .map_err(|e| format!("assignment `{}`, `{student}`: {e}", assignment.slug))?;
+                    if !work.practise.is_empty() {
+                        let yesterday = now - time::Duration::days(1);
+                        practice::practise_assignment(pool, id, person(student)?, &work.practise, yesterday)
+                            .await
+                            .map_err(|e| format!("assignment `{}`, `{student}`: {e}", assignment.slug))?;
+                    }
                 }
             }
         }
     }
+    for script in &world.practice {
+        let student = person(&script.student)?;
+        let earlier = store::practice_of(pool, student).await.map_err(fail)?;
+        // It is there already, or the student has gone on since.
+        if earlier
+            .iter()
+            .any(|r| r.work.is_none() && practises(r, &script.skill))
+        {
+            continue;
+        }
+        practice::practise(pool, student, script, now)
+            .await
+            .map_err(|e| format!("practice of `{}`: {e}", script.student))?;
+    }
+    for script in &world.reading {
+        let student = person(&script.student)?;
+        if store::pages_of(pool, student).await.map_err(fail)?.is_empty() {
+            practice::read(pool, student, script, now).await?;
+        }
+    }
     Ok(())
+}
+
+fn practises(run: &store::StoredRun, skill: &str) -> bool {
+    let drawn = coursework::fold_run(&run.events).drawn;
+    drawn.iter().any(|d| d.skill == skill)
 }
 
 async fn put_person(pool: &PgPool, p: &WorldPerson) -> Result<PersonId, String> {

@@ -249,7 +249,7 @@ impl Player<'_> {
 }
 
 /// The right answer as a student would type it: worked out, where it is a number.
-fn as_typed(part: &ItemPart) -> Response {
+pub(super) fn as_typed(part: &ItemPart) -> Response {
     let key = part.key_response();
     let PartKind::Entry { block, .. } = &part.kind else {
         return key;

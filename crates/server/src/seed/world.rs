@@ -2,9 +2,11 @@
 
 use std::path::Path;
 
-use coursework::{Kind, Settings};
+use coursework::{Goal, Kind, Settings};
 use serde::Deserialize;
 use time::{Duration, OffsetDateTime, Time};
+
+use crate::skills::find_skill;
 
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -12,6 +14,38 @@ pub struct World {
     pub(super) school: String,
     pub(super) people: Vec<WorldPerson>,
     pub(super) classes: Vec<WorldClass>,
+    #[serde(default)]
+    pub(super) practice: Vec<WorldPractice>,
+    #[serde(default)]
+    pub(super) reading: Vec<WorldReading>,
+}
+
+/// Practice of a student's own accord, some days from the start.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct WorldPractice {
+    pub student: String,
+    pub skill: String,
+    pub in_days: i64,
+    pub answers: Vec<Answer>,
+}
+
+#[derive(Clone, Copy, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub(super) enum Answer {
+    Right,
+    Wrong,
+}
+
+/// Pages a student has read, and others with the step where they were left.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct WorldReading {
+    pub student: String,
+    pub in_days: i64,
+    pub pages: Vec<String>,
+    #[serde(default)]
+    pub left_at: Vec<(String, usize)>,
 }
 
 #[derive(Deserialize)]
@@ -61,6 +95,7 @@ pub(super) struct WorldAssignment {
     /// Settings that differ from those of the kind, by their names.
     #[serde(default)]
     settings: serde_json::Map<String, serde_json::Value>,
+    #[serde(default)]
     pub questions: Vec<String>,
     #[serde(default)]
     pub work: Vec<WorldWork>,
@@ -75,6 +110,9 @@ pub(super) struct WorldWork {
     pub exception: Option<WorldException>,
     #[serde(default)]
     pub steps: Vec<Step>,
+    /// Questions of the practice it sets, answered one after the other.
+    #[serde(default)]
+    pub practise: Vec<Answer>,
     #[serde(default)]
     pub minutes: i64,
     /// What happened until then was looked at.
@@ -159,6 +197,25 @@ pub(super) fn end_of_day(now: OffsetDateTime, days: i64) -> OffsetDateTime {
 }
 
 impl WorldAssignment {
+    fn check_goal(&self, settings: &Settings) -> Result<(), String> {
+        let Some(goal) = &settings.goal else {
+            return match (self.kind, self.questions.is_empty()) {
+                (Kind::Reading, _) => Err("reading needs a goal".into()),
+                (_, true) => Err("it has neither questions nor a goal".into()),
+                _ => Ok(()),
+            };
+        };
+        if !self.questions.is_empty() {
+            return Err("it has a goal, so it has no questions of its own".into());
+        }
+        let reads = matches!(goal, Goal::Read { .. });
+        if reads != (self.kind == Kind::Reading) {
+            return Err("reading has pages to read as its goal, and nothing else has".into());
+        }
+        goal.check(|skill| find_skill(skill).is_some())
+            .map_err(|fault| fault.to_string())
+    }
+
     pub fn settings(&self, now: OffsetDateTime) -> Result<Settings, String> {
         let opens = now + Duration::days(self.opens_in_days);
         let due = end_of_day(now, self.due_in_days);
@@ -181,6 +238,10 @@ impl WorldAssignment {
             }
             fields.insert(name.clone(), value.clone());
         }
-        serde_json::from_value(json).map_err(|e| format!("assignment `{}`: {e}", self.slug))
+        let settings: Settings =
+            serde_json::from_value(json).map_err(|e| format!("assignment `{}`: {e}", self.slug))?;
+        self.check_goal(&settings)
+            .map_err(|fault| format!("assignment `{}`: {fault}", self.slug))?;
+        Ok(settings)
     }
 }

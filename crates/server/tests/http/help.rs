@@ -202,6 +202,7 @@ async fn tools_that_are_switched_off_are_refused(pool: PgPool) {
         calculator: false,
         formula_sheet: false,
         typing_guide: true,
+        reading: true,
     };
     settings.hints = false;
     settings.worked_example = false;

@@ -57,10 +57,13 @@ async fn practice_goes_from_new_to_solid_on_ever_fresh_numbers(pool: PgPool) {
     assert_eq!(status, StatusCode::OK);
     let path = |tail: &str| format!("/api/practice/{}{tail}", started["id"].as_str().unwrap());
     let (_, mut run) = client.send("GET", &path(""), Some(&ada), None).await;
-    assert_eq!((&run["progress"], &run["reached"]), (&json!(0.0), &json!(false)));
+    assert_eq!(
+        (&run["goal"]["percent"], &run["goal"]["reached"]),
+        (&json!(0.0), &json!(false))
+    );
     let mut seen = Vec::new();
     let mut rounds = 0;
-    while run["reached"] == false {
+    while run["goal"]["reached"] == false {
         rounds += 1;
         assert!(rounds < 10, "{run}");
         assert!(!run.to_string().contains("WORKING") && !run.to_string().contains(&answer(&run).to_string()));
@@ -75,7 +78,7 @@ async fn practice_goes_from_new_to_solid_on_ever_fresh_numbers(pool: PgPool) {
             (&checked["answered_now"], &checked["right_now"]),
             (&json!(true), &json!(true))
         );
-        if checked["reached"] == true {
+        if checked["goal"]["reached"] == true {
             run = checked;
             break;
         }
@@ -153,7 +156,10 @@ async fn a_wrong_answer_shows_the_right_one_and_a_like_question_follows(pool: Pg
     let (_, half) = client
         .send("POST", &path("/check"), Some(&ada), give(answer(&like)))
         .await;
-    assert_eq!((&half["progress"], &half["right"]), (&json!(50.0), &json!(1)));
+    assert_eq!(
+        (&half["goal"]["percent"], &half["goal"]["lines"][0]["right"]),
+        (&json!(50.0), &json!(1))
+    );
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]

@@ -66,7 +66,7 @@ async fn a_slip_gets_a_note_is_mended_and_comes_back(pool: PgPool) {
     let (_, done) = client
         .send("POST", &run("/check"), Some(&ada), Some(answer))
         .await;
-    assert_eq!(done["reached"], true);
+    assert_eq!(done["goal"]["reached"], true);
     let (_, book) = client.send("GET", "/api/slips", Some(&ada), None).await;
     assert_eq!(
         (&book["open"], &book["slips"][0]["mended"]),

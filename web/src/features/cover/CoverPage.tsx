@@ -4,10 +4,12 @@ import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { type ReactNode, useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
+import { GoalLines, goalWords } from "../../shared/GoalLines";
 import { kindWords, levelWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { away, length, moment, percent, points } from "../../shared/when";
 import { boardQuery } from "../board/queries";
+import { ReadingOffer } from "../reading/ReadingOffer";
 import classes from "./CoverPage.module.css";
 import { coverQuery } from "./queries";
 
@@ -40,6 +42,8 @@ function Sheet({ cover }: { cover: Cover }) {
       </p>
       {cover.note && <blockquote className={classes.note}>{cover.note}</blockquote>}
       <OpenAction cover={cover} />
+      <Offers cover={cover} />
+      {cover.goal && <GoalLines goal={cover.goal} />}
       <dl className={classes.facts}>
         {facts(cover).map(([name, fact]) => (
           <div key={name}>
@@ -67,6 +71,27 @@ function Sheet({ cover }: { cover: Cover }) {
         </section>
       )}
     </article>
+  );
+}
+
+/** What may be done first: offered, never forced. */
+function Offers({ cover }: { cover: Cover }) {
+  if (!cover.is_open) return null;
+  const reads = cover.goal?.lines[0]?.line === "page";
+  const fresh = cover.skills.filter((s) => s.level === "new" && s.page && !s.page.read);
+  return (
+    <>
+      {cover.typing_offer && (
+        <p className={classes.offer}>
+          Not typed maths here before?{" "}
+          <Link to="/typing" search={{}}>
+            Ten short tasks
+          </Link>{" "}
+          show how fractions, powers, roots and units are entered. Nothing in them is scored.
+        </p>
+      )}
+      {!reads && fresh.length > 0 && <ReadingOffer skills={fresh} />}
+    </>
   );
 }
 
@@ -138,6 +163,30 @@ function triesWords(c: Cover): string {
   return `${many(c.max_tries, "on each set")}${own ? ` (${own})` : ""}; ${sets}. What can't be read costs none.`;
 }
 
+/** What the work consists of: questions, or a goal. */
+function work(c: Cover): [string, ReactNode][] {
+  if (!c.goal) {
+    return [
+      ["Questions", `${c.questions}, worth ${c.points} points in all`],
+      ["Order", orderWords(c)],
+      ["Tries", triesWords(c)],
+      ["Verdicts", verdictWords(c)],
+      ["Help", helpWords(c)],
+    ];
+  }
+  const reads = c.goal.lines[0]?.line === "page";
+  return [
+    ["Goal", goalWords(c.goal)],
+    ["Score", "Progress to the goal, 0 to 100 %; it can be handed in at any moment"],
+    [
+      "How",
+      reads
+        ? "In small steps or whole, read aloud if you like; checks inside are not scored"
+        : "Fresh questions one after the other, the weakest skill first; each is checked once, and a wrong answer is followed by a like question",
+    ],
+  ];
+}
+
 function facts(c: Cover): [string, ReactNode][] {
   const moved = c.dates_moved ? ", moved for you" : "";
   return [
@@ -145,11 +194,7 @@ function facts(c: Cover): [string, ReactNode][] {
     ["Due", `${moment(c.due)} (${away(c.now, c.due)}${moved})`],
     ["Late", lateWords(c.late, c.closes)],
     ["Time", timeWords(c)],
-    ["Questions", `${c.questions}, worth ${c.points} points in all`],
-    ["Order", orderWords(c)],
-    ["Tries", triesWords(c)],
-    ["Verdicts", verdictWords(c)],
-    ["Help", helpWords(c)],
+    ...work(c),
     ["Counts", c.counts ? "Towards your grade" : "For practice only"],
     [
       "Hand-ins",
@@ -157,7 +202,11 @@ function facts(c: Cover): [string, ReactNode][] {
     ],
     [
       "Hand-in needs",
-      c.needs_every_question ? "Every question attempted" : "Nothing; what is unanswered is listed first",
+      c.needs_every_question && !c.goal
+        ? "Every question attempted"
+        : c.goal
+          ? "Nothing; what there is can be handed in"
+          : "Nothing; what is unanswered is listed first",
     ],
     [
       "Skills",
@@ -188,6 +237,7 @@ function OpenAction({ cover }: { cover: Cover }) {
   const [asking, setAsking] = useState(false);
   const open = useMutation({
     mutationFn: async () => {
+      if (cover.goal) return null;
       await ask(api.POST("/api/assignments/{id}/open", { params: { path: { id: cover.id } } }));
       const board = await queryClient.fetchQuery({ ...boardQuery(cover.id), staleTime: 0 });
       if (board.linear && !board.going_back) return board.reached + 1;
@@ -195,7 +245,9 @@ function OpenAction({ cover }: { cover: Cover }) {
       return (first?.question ?? 0) + 1;
     },
     onSuccess: (number) =>
-      navigate({ to: "/work/$id/question/$number", params: { id: cover.id, number: String(number) } }),
+      number === null
+        ? navigate({ to: "/work/$id/goal", params: { id: cover.id } })
+        : navigate({ to: "/work/$id/question/$number", params: { id: cover.id, number: String(number) } }),
   });
   const early = new Date(cover.opens) > new Date(cover.now);
   if (early) {
@@ -252,7 +304,12 @@ function OpenAction({ cover }: { cover: Cover }) {
           All on one page, paper copy
         </Button>
       )}
-      {cover.state !== "not_opened" && cover.is_open && cover.score_so_far && (
+      {cover.goal && cover.is_open && cover.state !== "not_opened" && (
+        <Button component={Link} to={`/work/${cover.id}/hand-in`} size="md" variant="default">
+          Hand in
+        </Button>
+      )}
+      {!cover.goal && cover.state !== "not_opened" && cover.is_open && cover.score_so_far && (
         <span className={classes.dim}>
           So far {points(cover.score_so_far.points)} of {cover.points} points
         </span>

@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
+import { GoalLines } from "../../shared/GoalLines";
 import { stoneWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { moment, percent, points } from "../../shared/when";
@@ -40,8 +41,10 @@ export function HandInPage() {
           <p className={classes.record}>
             {data.would_record ? (
               <>
-                Recorded now: <strong>{percent(data.would_record.percent)}</strong> (
-                {points(data.would_record.points)} of {data.would_record.of} points)
+                Recorded now: <strong>{percent(data.would_record.percent)}</strong>
+                {data.goal
+                  ? " of the goal"
+                  : ` (${points(data.would_record.points)} of ${data.would_record.of} points)`}
               </>
             ) : (
               <>What is entered is checked when you hand in, and its score is recorded</>
@@ -53,7 +56,7 @@ export function HandInPage() {
             .{data.pass_mark != null && <> The pass mark is {data.pass_mark} %.</>}
           </p>
           <After preview={data} />
-          <QuestionTable id={id} preview={data} />
+          {data.goal ? <GoalLines goal={data.goal} /> : <QuestionTable id={id} preview={data} />}
           {handIn.error && <Trouble error={handIn.error} />}
           {data.refusal && <Trouble error={new Error(data.refusal)} />}
           <div className={classes.actions}>
@@ -65,14 +68,24 @@ export function HandInPage() {
             >
               Hand in
             </Button>
-            <Button component={Link} to={`/work/${id}/question/1`} variant="default" size="md">
-              Back to the questions
+            <Button
+              component={Link}
+              to={data.goal ? `/work/${id}/goal` : `/work/${id}/question/1`}
+              variant="default"
+              size="md"
+            >
+              {backWords(data)}
             </Button>
           </div>
         </article>
       )}
     </Frame>
   );
+}
+
+function backWords(preview: Preview): string {
+  if (!preview.goal) return "Back to the questions";
+  return preview.goal.lines[0]?.line === "page" ? "Back to the reading" : "Back to the practice";
 }
 
 function Warnings({ id, preview }: { id: string; preview: Preview }) {

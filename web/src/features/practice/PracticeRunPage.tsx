@@ -4,14 +4,16 @@ import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useMemo, useRef } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
-import { Maths } from "../../shared/Maths";
-import { Line } from "../../shared/Prose";
+import { GoalLines } from "../../shared/GoalLines";
+import { Steps } from "../../shared/Steps";
 import { levelWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
-import { Steps } from "../board/components/HelpPanel";
+import { moment, percent } from "../../shared/when";
 import { LooseQuestion } from "../board/components/LooseQuestion";
 import { ReadFrom } from "../board/components/ReadsAs";
 import type { Given } from "../board/keeper";
+import { RightAnswers } from "../loose/RightAnswers";
+import { ReadingOffer } from "../reading/ReadingOffer";
 import classes from "./PracticePage.module.css";
 
 type Run = Schemas["PracticeRunView"];
@@ -28,8 +30,13 @@ const runQuery = (id: string) =>
 export function PracticeRunPage() {
   const { id } = useParams({ from: "/signed-in/practise/$id" });
   const run = useQuery(runQuery(id));
+  const set = run.data?.assignment;
   return (
-    <Frame trail={[{ label: "Practice" }]}>
+    <Frame
+      trail={
+        set ? [{ label: set.title, to: `/work/${set.id}` }, { label: "Practice" }] : [{ label: "Practice" }]
+      }
+    >
       {run.error && <Trouble error={run.error} />}
       {run.isPending && <Skeleton height={320} aria-label="Loading the question" />}
       {run.data && <Sheet run={run.data} />}
@@ -71,6 +78,7 @@ function Sheet({ run }: { run: Run }) {
       <Goal run={run} />
       <h1>Question {run.question.set}</h1>
       <p className={classes.dim}>For {run.skill}</p>
+      <Offer run={run} />
       <ReadFrom.Provider value={reader}>
         <LooseQuestion
           key={run.question.set}
@@ -86,27 +94,71 @@ function Sheet({ run }: { run: Run }) {
       {run.answered_now && <Answered run={run} onNext={() => next.mutate()} pending={next.isPending} />}
       {next.error && <Trouble error={next.error} />}
       <div className={classes.actions}>
-        <Link to="/skills" search={{}}>
-          Stop here; everything is kept
-        </Link>
+        {run.assignment ? (
+          <Link to="/work/$id" params={{ id: run.assignment.id }}>
+            Stop here; everything is kept
+          </Link>
+        ) : (
+          <Link to="/skills" search={{}}>
+            Stop here; everything is kept
+          </Link>
+        )}
       </div>
     </article>
   );
 }
 
+/** Before first work on a skill, its page: offered, never forced. */
+function Offer({ run }: { run: Run }) {
+  const fresh = run.skills.filter((s) => s.level === "new" && s.page && !s.page.read);
+  if (run.answered > 0 || run.answered_now || fresh.length === 0) return null;
+  return <ReadingOffer skills={fresh} />;
+}
+
 /** How far the goal is reached; always in sight. */
 function Goal({ run }: { run: Run }) {
-  const words = run.right_wanted
-    ? `${run.right} of ${run.right_wanted} right`
-    : run.skills.map((s) => `${s.title}: ${levelWords[s.level]}, ${s.score} of 95`).join("; ");
+  const { goal, assignment } = run;
+  const one = goal.lines.length === 1 ? goal.lines[0] : undefined;
+  const words =
+    one?.line === "skill"
+      ? `${one.title}: ${levelWords[run.skills[0]?.level ?? "new"]}, ${one.score} of ${one.wanted}`
+      : one?.line === "right"
+        ? `${one.right} of ${one.wanted} right`
+        : `${percent(Math.floor(goal.percent))} of the goal`;
   return (
     <div className={classes.goal} data-testid="goal">
       <p>
         {words} <span className={classes.dim}>· {run.answered} answered</span>
-        {run.reached && <strong> · The goal is reached; you can go on if you like.</strong>}
+        {goal.reached && <strong> · The goal is reached; you can go on if you like.</strong>}
       </p>
-      <Progress value={run.progress} color="moss" size="md" aria-label="Progress to the goal" />
+      <Progress value={goal.percent} color="moss" size="md" aria-label="Progress to the goal" />
+      {goal.lines.length > 1 && (
+        <details className={classes.each}>
+          <summary>Skill by skill</summary>
+          <GoalLines goal={goal} />
+        </details>
+      )}
+      {assignment && <SetBy assignment={assignment} />}
     </div>
+  );
+}
+
+/** The assignment that set it: what would be recorded, and the way to hand it in. */
+function SetBy({ assignment }: { assignment: NonNullable<Run["assignment"]> }) {
+  if (assignment.closed_because) return <p className={classes.set}>{assignment.closed_because}</p>;
+  return (
+    <p className={classes.set}>
+      <span>
+        Handing in now would record <strong>{percent(assignment.would_record)}</strong>
+        {assignment.recorded && (
+          <>; recorded so far {percent(assignment.recorded.percent)}, the best counts</>
+        )}
+        . Due {moment(assignment.due)}.
+      </span>
+      <Button component={Link} to={`/work/${assignment.id}/hand-in`} size="compact-sm" variant="default">
+        Hand in
+      </Button>
+    </p>
   );
 }
 
@@ -116,29 +168,9 @@ type AnsweredProps = { run: Run; onNext: () => void; pending: boolean };
 function Answered({ run, onNext, pending }: AnsweredProps) {
   const button = useRef<HTMLButtonElement>(null);
   useEffect(() => button.current?.focus(), []);
-  const several = run.answers.length > 1;
   return (
     <section className={classes.answered} aria-label="The answer">
-      {!run.right_now && (
-        <div className={classes.right} data-testid="right-answer">
-          <h2>The right answer</h2>
-          {run.answers.map((answer) => (
-            <p key={answer.part}>
-              {several && `(${answer.part}) `}
-              {answer.latex ? (
-                <Maths latex={answer.latex} spoken={answer.speech} />
-              ) : (
-                answer.choices.map((choice, i) => (
-                  // biome-ignore lint/suspicious/noArrayIndexKey: choices never change places
-                  <span key={i}>
-                    <Line content={choice} />{" "}
-                  </span>
-                ))
-              )}
-            </p>
-          ))}
-        </div>
-      )}
+      {!run.right_now && <RightAnswers answers={run.answers} />}
       {run.question.help.working && (
         <>
           <h2>The working</h2>

@@ -5,6 +5,7 @@ import { useEffect } from "react";
 import { api, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Given } from "../../shared/Given";
+import { GoalLines, goalWords } from "../../shared/GoalLines";
 import { Prose } from "../../shared/Prose";
 import { kindWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
@@ -54,8 +55,11 @@ function Sheet({ result }: { result: Result }) {
       {result.recorded ? <Recorded result={result} /> : <NotYet result={result} />}
       <HandIns result={result} />
       <p className={classes.dim}>
-        {length(result.minutes_spent * 60)} with the questions open · {result.tries_used}{" "}
-        {result.tries_used === 1 ? "try" : "tries"} used in all
+        {result.goal
+          ? "What you practise and read is evidence of your skills, whether it is handed in or not."
+          : `${length(result.minutes_spent * 60)} with the questions open · ${result.tries_used} ${
+              result.tries_used === 1 ? "try" : "tries"
+            } used in all`}
       </p>
       <div className={classes.actions}>
         {result.can_carry_on && (
@@ -84,9 +88,15 @@ function Recorded({ result }: { result: Result }) {
   return (
     <>
       <p className={classes.score} data-testid="recorded-score">
-        <strong>{percent(recorded.percent)}</strong> recorded: {points(recorded.points)} of {recorded.of}{" "}
-        points
+        <strong>{percent(recorded.percent)}</strong> recorded
+        {result.goal ? " of the goal" : `: ${points(recorded.points)} of ${recorded.of} points`}
       </p>
+      {result.goal && (
+        <>
+          <p className={classes.dim}>As it stood when you handed in: {goalWords(result.goal)}.</p>
+          <GoalLines goal={result.goal} />
+        </>
+      )}
       <ul className={classes.why}>
         {counting && counting.taken_off > 0 && (
           <li>{counting.taken_off} % was taken off because it came late.</li>

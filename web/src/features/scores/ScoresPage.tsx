@@ -23,7 +23,6 @@ export function ScoresPage() {
       {scores.data?.classes.length === 0 && (
         <p>You are in no class yet. Scores stand here once something was handed in.</p>
       )}
-      {scores.data && <TermLine rows={scores.data.classes.flatMap((c) => c.rows)} />}
       {scores.data?.classes.map((c) => (
         <ClassScores key={c.title} scores={c} />
       ))}
@@ -42,6 +41,7 @@ function ClassScores({ scores }: { scores: Schemas["ClassScores"] }) {
             : `${percent(scores.so_far)} so far, over the ${percent(scores.weight_out)} of the class's weight that is out.`}
         </p>
       </header>
+      <TermLine title={scores.title} rows={scores.rows} />
       <div className={classes.scroll}>
         <table className={classes.table}>
           <thead>

@@ -3,15 +3,15 @@ import { moment, percent } from "../../shared/when";
 import classes from "./ScoresPage.module.css";
 
 type Row = Schemas["ScoreRow"];
-type Props = { rows: Row[] };
+type Props = { title: string; rows: Row[] };
 
 const width = 900;
 const height = 170;
 const left = 40;
 const bottom = 22;
 
-/** Recorded scores over the term, with the middle half of the class as a quiet band. The tables below say the same. */
-export function TermLine({ rows }: Props) {
+/** A class's recorded scores over the term, with its middle half as a quiet band. The table below says the same. */
+export function TermLine({ title, rows }: Props) {
   const out = rows.filter((r) => r.recorded).sort((a, b) => a.due.localeCompare(b.due));
   if (out.length < 2) return null;
   const times = out.map((r) => new Date(r.due).getTime());
@@ -25,11 +25,11 @@ export function TermLine({ rows }: Props) {
   const words = out.map((r) => `${r.title}: ${percent(score(r))}`).join("; ");
   return (
     <figure className={classes.figure}>
-      <h2 className="only-spoken">Over the term</h2>
+      <h3 className="only-spoken">Over the term</h3>
       <svg
         viewBox={`0 0 ${width} ${height}`}
         role="img"
-        aria-label={`Recorded scores over the term. ${words}`}
+        aria-label={`Recorded scores in ${title} over the term. ${words}`}
       >
         {[0, 50, 100].map((value) => (
           <g key={value}>

@@ -1,12 +1,15 @@
-import { Button, Skeleton, UnstyledButton } from "@mantine/core";
+import { Button, SegmentedControl, Skeleton, UnstyledButton } from "@mantine/core";
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { useNavigate, useSearch } from "@tanstack/react-router";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useEffect, useRef } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { levelWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { moment } from "../../shared/when";
+import { ReadingOffer } from "../reading/ReadingOffer";
+import { Course } from "./Course";
+import { OverTime } from "./OverTime";
 import { skillsQuery } from "./queries";
 import classes from "./SkillsPage.module.css";
 
@@ -15,6 +18,8 @@ type Skill = Schemas["SkillView"];
 /** What one can do: strata of skills, the lowest first, each filled to its score. */
 export function SkillsPage() {
   const skills = useQuery(skillsQuery());
+  const { time: overTime = false } = useSearch({ from: "/signed-in/skills" });
+  const navigate = useNavigate();
   return (
     <Frame>
       <h1>Skills</h1>
@@ -24,7 +29,20 @@ export function SkillsPage() {
       </p>
       {skills.error && <Trouble error={skills.error} />}
       {skills.isPending && <Skeleton height={420} mt={20} aria-label="Loading your skills" />}
-      {skills.data && <Strata view={skills.data} />}
+      {skills.data && (
+        <SegmentedControl
+          aria-label="What is shown"
+          size="sm"
+          value={overTime ? "time" : "now"}
+          onChange={(value) => navigate({ to: "/skills", search: value === "time" ? { time: true } : {} })}
+          data={[
+            { value: "now", label: "Now" },
+            { value: "time", label: "Over time" },
+          ]}
+          className={classes.switch}
+        />
+      )}
+      {skills.data && (overTime ? <OverTime view={skills.data} /> : <Strata view={skills.data} />)}
     </Frame>
   );
 }
@@ -36,7 +54,7 @@ function Strata({ view }: { view: Schemas["SkillsView"] }) {
   const open = view.skills.find((s) => s.id === chosen);
   return (
     <>
-      {open && <Opened key={open.id} skill={open} />}
+      {open && <Opened key={open.id} skill={open} now={view.now} />}
       <div className={classes.strata}>
         {strata.map((skills, n) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: strata are named by their number
@@ -79,7 +97,7 @@ function Layer({ skill, solid, chosen }: { skill: Skill; solid: number; chosen: 
 }
 
 /** The evidence behind a score, and what would change it. */
-function Opened({ skill }: { skill: Skill }) {
+function Opened({ skill, now }: { skill: Skill; now: string }) {
   const head = useRef<HTMLHeadingElement>(null);
   useEffect(() => head.current?.focus(), []);
   return (
@@ -109,7 +127,29 @@ function Opened({ skill }: { skill: Skill }) {
       )}
       {skill.requires.length > 0 && <p className={classes.dim}>Stands on: {skill.requires.join(", ")}.</p>}
       {skill.opens.length > 0 && <p className={classes.dim}>Helps to open: {skill.opens.join(", ")}.</p>}
+      {skill.opened_by && (
+        <p>
+          Your teacher opened it with <strong>{skill.opened_by}</strong>.
+        </p>
+      )}
+      {skill.level === "new" && skill.page && !skill.page.read ? (
+        <ReadingOffer skills={[skill]} />
+      ) : (
+        skill.page && (
+          <p>
+            <Link to="/read/$skill" params={{ skill: skill.id }} search={{}}>
+              The page on {skill.title}
+            </Link>{" "}
+            <span className={classes.dim}>
+              {skill.page.read ? "read" : `about ${skill.page.minutes} min`}
+            </span>
+          </p>
+        )
+      )}
       <Practise skill={skill} />
+      {skill.course.length > 1 && (
+        <Course title={skill.title} course={skill.course} from={skill.course[0]?.at ?? now} now={now} />
+      )}
       {skill.evidence.length > 0 && <EvidenceTable skill={skill} />}
     </article>
   );

@@ -59,6 +59,9 @@ function Book({ view }: { view: Schemas["SlipsView"] }) {
             { value: "all", label: "All" },
           ]}
         />
+        <Button size="sm" variant="default" component={Link} to="/slips/review">
+          Review for a test
+        </Button>
         <Button size="sm" variant="default" onClick={() => window.print()}>
           Print
         </Button>

@@ -7,20 +7,12 @@ import { LatePill } from "../../shared/LatePill";
 import { kindWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { away, clock, length, moment, percent } from "../../shared/when";
-import { type Entry, leftInWords, spine } from "./model";
+import { actionWords, addressOf, type Entry, leftInWords, spine } from "./model";
+import { Next } from "./Next";
 import { Notices } from "./Notices";
 import { weekQuery } from "./queries";
+import { Fading, Slips } from "./Waiting";
 import classes from "./WeekPage.module.css";
-
-const actionWords: Record<Schemas["Action"], string> = {
-  open: "Open",
-  carry_on: "Carry on",
-  hand_in: "Hand in",
-  look: "Look at it",
-  result: "See the result",
-  practise: "Practise",
-  wait: "Cover sheet",
-};
 
 export function WeekPage() {
   const week = useQuery(weekQuery());
@@ -54,11 +46,13 @@ function Loaded({ week }: { week: Schemas["WeekView"] }) {
         <Spine
           now={week.now}
           entries={shown}
-          next={week.next?.assignment}
+          next={week.next?.kind === "work" ? week.next.assignment : undefined}
           hasMore={week.assignments.length > shown.length}
         />
         <div className={classes.right}>
           <Next next={week.next} />
+          <Slips now={week.now} slips={week.slips} />
+          <Fading now={week.now} fading={week.fading} />
           <Notices now={week.now} notices={week.notices} />
         </div>
       </div>
@@ -101,32 +95,6 @@ function Filters({ classes: titles }: { classes: string[] }) {
   );
 }
 
-function Next({ next }: { next: Schemas["WeekView"]["next"] }) {
-  return (
-    <aside className={classes.side} aria-label="Next">
-      <h2>Next</h2>
-      {next ? (
-        <>
-          <p>
-            <strong>{next.title}</strong> <span className={classes.dim}>{next.class_title}</span>
-          </p>
-          <p>{next.why}</p>
-          <Button
-            component={Link}
-            to={next.action === "hand_in" ? `/work/${next.assignment}/hand-in` : `/work/${next.assignment}`}
-            fullWidth
-            mt={8}
-          >
-            {actionWords[next.action]}
-          </Button>
-        </>
-      ) : (
-        <p>Nothing is waiting. What your teachers set next will stand here.</p>
-      )}
-    </aside>
-  );
-}
-
 type SpineProps = { now: string; entries: Entry[]; next: string | undefined; hasMore: boolean };
 
 function Spine({ now, entries, next, hasMore }: SpineProps) {
@@ -160,12 +128,6 @@ function Spine({ now, entries, next, hasMore }: SpineProps) {
       )}
     </div>
   );
-}
-
-function addressOf(entry: Entry): string {
-  if (entry.action === "hand_in") return `/work/${entry.id}/hand-in`;
-  if (entry.action === "result") return `/work/${entry.id}/result`;
-  return `/work/${entry.id}`;
 }
 
 /** When it is due and what late means, or when it was handed in. */
@@ -238,7 +200,7 @@ function Slab({ now, entry, isNext }: { now: string; entry: Entry; isNext: boole
       </div>
       <Button
         component={Link}
-        to={addressOf(entry)}
+        to={addressOf(entry.id, entry.action, entry.goal != null)}
         variant="default"
         aria-label={`${actionWords[entry.action]}: ${entry.title}`}
       >

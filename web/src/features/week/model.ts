@@ -1,4 +1,5 @@
 import type { Schemas } from "../../api/client";
+import { goalLeft } from "../../shared/GoalLines";
 import { daysBetween } from "../../shared/when";
 
 export type Entry = Schemas["WeekEntry"];
@@ -32,7 +33,26 @@ export function spine(now: string, entries: Entry[]): { days: Day[]; finished: E
 }
 
 export function leftInWords(entry: Entry): string {
+  if (entry.goal) return goalLeft(entry.goal);
   if (entry.questions_left === 0) return "nothing left to answer";
   if (entry.questions_left === entry.questions) return `${entry.questions} questions`;
   return `${entry.questions_left} of ${entry.questions} questions left`;
+}
+
+export const actionWords: Record<Schemas["Action"], string> = {
+  open: "Open",
+  carry_on: "Carry on",
+  hand_in: "Hand in",
+  look: "Look at it",
+  result: "See the result",
+  practise: "Practise",
+  wait: "Cover sheet",
+};
+
+/** Where an assignment's action leads. */
+export function addressOf(id: string, action: Schemas["Action"], goal: boolean): string {
+  if (action === "hand_in") return `/work/${id}/hand-in`;
+  if (action === "result") return `/work/${id}/result`;
+  if (goal && action === "carry_on") return `/work/${id}/goal`;
+  return `/work/${id}`;
 }

@@ -96,6 +96,16 @@ pub(crate) fn entry_view(part: &ItemPart) -> EntryView {
     }
 }
 
+/// A field that asks for nothing but what is typed.
+pub(crate) fn typed_entry_view(block: &marking::AnswerBlock, label: &str) -> EntryView {
+    EntryView::Typed {
+        label: label.to_owned(),
+        unit: None,
+        wanted: None,
+        keys: keys(block),
+    }
+}
+
 /// What the block asks for beyond being right, in a word or two.
 fn wanted(block: &marking::AnswerBlock) -> Option<String> {
     use marking::Tolerance as T;

@@ -5,8 +5,8 @@ mod entry;
 mod prose;
 mod question;
 
-pub(crate) use entry::{EntryView, ResponseView, entry_view};
-pub(crate) use prose::{BlockView, InlineView, line, prose};
+pub(crate) use entry::{EntryView, ResponseView, entry_view, typed_entry_view};
+pub(crate) use prose::{BlockView, InlineView, block_view, line, prose};
 pub(crate) use question::{QuestionView, TryPartView, given_view, loose_question, question_view, set_name};
 
 use coursework::{Assignment, QuestionState, Score, State, Work, score_so_far, state, verdicts_visible};

@@ -43,8 +43,12 @@ pub(crate) fn line(content: &[Inline]) -> Vec<InlineView> {
 }
 
 pub(crate) fn prose(blocks: &[Block]) -> Vec<BlockView> {
+    blocks.iter().map(block_view).collect()
+}
+
+pub(crate) fn block_view(block: &Block) -> BlockView {
     let cells = |row: &Vec<Vec<Inline>>| row.iter().map(|c| line(c)).collect();
-    let one = |b: &Block| match b {
+    match block {
         Block::Paragraph { content } => BlockView::Paragraph {
             content: line(content),
         },
@@ -56,6 +60,5 @@ pub(crate) fn prose(blocks: &[Block]) -> Vec<BlockView> {
             head: cells(head),
             rows: rows.iter().map(cells).collect(),
         },
-    };
-    blocks.iter().map(one).collect()
+    }
 }

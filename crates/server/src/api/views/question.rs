@@ -47,6 +47,15 @@ pub(crate) struct QuestionView {
     /// Every set with its tries, the first one first.
     pub sets: Vec<SetView>,
     pub calculator: bool,
+    /// Pages of its skills, to be opened beside it.
+    pub reading: Vec<ReadingView>,
+}
+
+/// A page that belongs to a question.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ReadingView {
+    pub skill: String,
+    pub title: String,
 }
 
 /// What helps with a question, as far as it was asked for.
@@ -257,7 +266,24 @@ pub(crate) async fn question_view(
             .map(|(number, (set, item))| set_view(number, set, item, visible, settings.show_slips))
             .collect(),
         calculator: settings.tools.calculator && source.calculator,
+        reading: if settings.tools.reading {
+            reading_of(source)
+        } else {
+            Vec::new()
+        },
     })
+}
+
+fn reading_of(source: &marking::Question) -> Vec<ReadingView> {
+    let with_page = source
+        .skills
+        .iter()
+        .filter(|skill| crate::pages::find_page(skill).is_some());
+    let view = |skill: &String| ReadingView {
+        skill: skill.clone(),
+        title: crate::skills::title_of(skill),
+    };
+    with_page.map(view).collect()
 }
 
 fn locked(desk: &Desk, question: usize, refusal: Refusal, drafts: &[Draft]) -> QuestionView {
@@ -280,6 +306,7 @@ fn locked(desk: &Desk, question: usize, refusal: Refusal, drafts: &[Draft]) -> Q
         fresh_refusal: Some(refusal.to_string()),
         sets: Vec::new(),
         calculator: false,
+        reading: Vec::new(),
     }
 }
 
@@ -407,5 +434,6 @@ pub(crate) fn loose_question(
         fresh_refusal: None,
         sets: Vec::new(),
         calculator: false,
+        reading: Vec::new(),
     }
 }

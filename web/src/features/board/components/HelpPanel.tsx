@@ -1,10 +1,12 @@
 import { Accordion, Button } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
+import { useState } from "react";
 import { api, ask, type Schemas } from "../../../api/client";
 import { Prose } from "../../../shared/Prose";
+import { Steps } from "../../../shared/Steps";
 import { Trouble } from "../../../shared/Trouble";
 import { TypingGuide } from "../../../shared/TypingGuide";
+import { BesidePage } from "../../reading/BesidePage";
 import { sheetQuery, takeUpdate } from "../queries";
 import { Calculator } from "./Calculator";
 import { FormulaSheet } from "./FormulaSheet";
@@ -34,6 +36,11 @@ export function HelpPanel({ board, question }: Props) {
       <Section name="working" title="The working">
         <Working board={board} question={question} />
       </Section>
+      {question.reading.map((page) => (
+        <Section key={page.skill} name={`read-${page.skill}`} title={`Reading: ${page.title}`}>
+          {opened === `read-${page.skill}` && <BesidePage skill={page.skill} />}
+        </Section>
+      ))}
       {question.calculator && (
         <Section name="calculator" title="Calculator">
           <Calculator assignment={board.id} question={question.question} />
@@ -149,22 +156,5 @@ export function Working({ board, question }: Props) {
         </Button>
       )}
     </div>
-  );
-}
-
-export function Steps({ steps, focus = false }: { steps: Schemas["BlockView"][][]; focus?: boolean }) {
-  const ref = useRef<HTMLOListElement>(null);
-  useEffect(() => {
-    if (focus) ref.current?.focus();
-  }, [focus]);
-  return (
-    <ol className={classes.hints} data-testid="working" tabIndex={-1} ref={ref}>
-      {steps.map((step, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: steps never change places
-        <li key={i}>
-          <Prose blocks={step} />
-        </li>
-      ))}
-    </ol>
   );
 }

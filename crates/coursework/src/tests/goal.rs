@@ -1,0 +1,229 @@
+//! Assignments with a goal: progress, handing in what there is, again until due.
+
+use super::practice::run_of;
+use super::*;
+
+fn skills() -> Vec<String> {
+    vec!["ratios".into(), "units".into()]
+}
+
+fn level(score: u8) -> Goal {
+    Goal::Level {
+        skills: skills(),
+        score,
+    }
+}
+
+fn right(right: u32) -> Goal {
+    Goal::Right {
+        skills: skills(),
+        right,
+    }
+}
+
+fn none(_: &str) -> bool {
+    false
+}
+
+fn bench(goal: Goal) -> Bench {
+    let (opens, due) = (noon() - Duration::days(2), noon() + Duration::days(2));
+    let mut bench = Bench {
+        assignment: Assignment {
+            settings: Settings::towards(goal, opens, due),
+            items: Vec::new(),
+        },
+        events: Vec::new(),
+        now: noon(),
+    };
+    bench.run(&Command::Open { seeds: Vec::new() }).unwrap();
+    bench
+}
+
+impl Bench {
+    fn hand_in_at(&mut self, rights: u32) -> Result<(), Refusal> {
+        let steps = vec![("a", Some(true)); usize::try_from(rights).unwrap()];
+        let goal = self.assignment.settings.goal.clone().unwrap();
+        let progress = goal.measure(&run_of(&steps), |_| 0, none);
+        self.run(&Command::HandInProgress { progress })
+    }
+
+    fn recorded(&self) -> f64 {
+        let work = self.work();
+        let counting = work.counting_hand_in(&self.assignment).expect("a hand-in");
+        counting.recorded.percent()
+    }
+}
+
+#[rstest]
+#[case::nothing(0, 0, 0.0)]
+#[case::one_there(95, 0, 0.5)]
+#[case::half_way(38, 57, 0.5)]
+#[case::more_than_asked_does_not_make_up(100, 19, 0.6)]
+#[case::both(95, 99, 1.0)]
+fn progress_to_a_level_is_the_mean_over_its_skills(
+    #[case] ratios: u8,
+    #[case] units: u8,
+    #[case] reached: f64,
+) {
+    let score = |skill: &str| if skill == "ratios" { ratios } else { units };
+    let progress = level(95).measure(&Run::default(), score, none);
+    assert!((progress.reached - reached).abs() < 1e-4, "{progress:?}");
+    assert_eq!(progress.is_reached(), ratios >= 95 && units >= 95);
+}
+
+#[test]
+fn progress_to_a_number_counts_first_answers_that_were_right() {
+    let run = run_of(&[
+        ("a", Some(true)),
+        ("b", Some(false)),
+        ("b", Some(true)),
+        ("a", None),
+    ]);
+    let progress = right(8).measure(&run, |_| 0, none);
+    assert_eq!(
+        progress.lines,
+        [GoalLine::Right {
+            right: 2,
+            answered: 3,
+            wanted: 8
+        }]
+    );
+    assert_eq!((progress.reached, progress.left()), (0.25, 6));
+}
+
+#[test]
+fn progress_in_reading_counts_pages() {
+    let goal = Goal::Read { skills: skills() };
+    let progress = goal.measure(&Run::default(), |_| 0, |skill| skill == "units");
+    assert_eq!((progress.reached, progress.left()), (0.5, 1));
+    assert_eq!(goal.practice(), None);
+}
+
+#[test]
+fn a_goal_that_is_nearly_there_is_not_rounded_up_to_reached() {
+    let progress = level(100).measure(&Run::default(), |_| 99, none);
+    assert!(progress.reached < 1.0 && !progress.is_reached());
+    let thirds = right(3).measure(&run_of(&[("a", Some(true)), ("a", Some(true))]), |_| 0, none);
+    assert!((thirds.reached - 0.6666).abs() < 1e-9);
+}
+
+#[test]
+fn what_there_is_can_be_handed_in_and_the_best_counts() {
+    let mut bench = bench(right(10));
+    bench.hand_in_at(3).unwrap();
+    assert_eq!((bench.recorded(), bench.state()), (30.0, State::HandedIn));
+    bench.now += Duration::hours(1);
+    bench.hand_in_at(8).unwrap();
+    bench.hand_in_at(5).unwrap();
+    assert_eq!(bench.recorded(), 80.0);
+    bench.hand_in_at(14).unwrap();
+    assert_eq!(bench.recorded(), 100.0);
+}
+
+#[test]
+fn a_recorded_score_keeps_what_it_was_made_of() {
+    let mut bench = bench(right(4));
+    bench.hand_in_at(1).unwrap();
+    bench.hand_in_at(3).unwrap();
+    let lines = |n: usize| bench.work().hand_ins[n].progress.clone().unwrap().lines;
+    assert_eq!(
+        lines(0),
+        [GoalLine::Right {
+            right: 1,
+            answered: 1,
+            wanted: 4
+        }]
+    );
+    assert_eq!(
+        lines(1),
+        [GoalLine::Right {
+            right: 3,
+            answered: 3,
+            wanted: 4
+        }]
+    );
+}
+
+#[test]
+fn late_progress_loses_what_the_rule_says_and_nothing_goes_in_after_closing() {
+    let mut bench = bench(right(10));
+    bench.assignment.settings.late = LateRule::PercentOff(50);
+    bench.assignment.settings.closes = noon() + Duration::days(4);
+    bench.now = noon() + Duration::days(3);
+    bench.hand_in_at(8).unwrap();
+    assert_eq!(bench.recorded(), 40.0);
+    bench.now = noon() + Duration::days(5);
+    assert_eq!(bench.hand_in_at(10), Err(Refusal::Closed));
+    assert_eq!(bench.recorded(), 40.0);
+}
+
+#[test]
+fn a_hand_in_towards_a_goal_can_be_taken_back() {
+    let mut bench = bench(right(10));
+    bench.hand_in_at(3).unwrap();
+    bench.run(&Command::TakeBack).unwrap();
+    assert!(bench.work().counting_hand_in(&bench.assignment).is_none());
+}
+
+#[test]
+fn only_an_assignment_with_a_goal_takes_progress() {
+    let mut bench = Bench::opened();
+    let progress = right(1).measure(&Run::default(), |_| 0, none);
+    let refused = bench.run(&Command::HandInProgress { progress });
+    assert_eq!(refused, Err(Refusal::NoGoal));
+}
+
+#[test]
+fn no_clock_runs_towards_a_goal() {
+    let mut bench = bench(level(95));
+    bench.assignment.settings.time_limit = Some(10);
+    bench.now += Duration::hours(5);
+    assert_eq!(time_up_due(&bench.assignment, &bench.work()), None);
+    bench.hand_in_at(0).unwrap();
+}
+
+#[test]
+fn a_teachers_points_for_a_question_that_is_not_there_leave_the_score_alone() {
+    let mut bench = bench(right(10));
+    bench.hand_in_at(3).unwrap();
+    bench.add(Event::ScoredByTeacher {
+        question: 0,
+        points: 9.0,
+        note: String::new(),
+    });
+    assert_eq!(bench.recorded(), 30.0);
+}
+
+#[test]
+fn goals_and_progress_survive_being_stored() {
+    let progress = level(95).measure(&Run::default(), |_| 37, none);
+    let event = Event::Measured(progress);
+    let stored = serde_json::to_value(&event).unwrap();
+    assert_eq!(serde_json::from_value::<Event>(stored).unwrap(), event);
+    for goal in [level(60), right(5), Goal::Read { skills: skills() }] {
+        let settings = Settings::towards(goal, noon(), noon());
+        let stored = serde_json::to_value(&settings).unwrap();
+        assert_eq!(serde_json::from_value::<Settings>(stored).unwrap(), settings);
+    }
+}
+
+#[test]
+fn settings_from_before_there_were_goals_still_read() {
+    let mut stored = serde_json::to_value(Settings::homework(noon(), noon())).unwrap();
+    stored.as_object_mut().unwrap().remove("goal");
+    stored["tools"].as_object_mut().unwrap().remove("reading");
+    let read: Settings = serde_json::from_value(stored).unwrap();
+    assert_eq!((read.goal, read.tools.reading), (None, true));
+}
+
+#[rstest]
+#[case::fits(right(5), Ok(()))]
+#[case::none(Goal::Read { skills: Vec::new() }, Err(GoalFault::NoSkill))]
+#[case::unknown(Goal::Read { skills: vec!["ratois".into()] }, Err(GoalFault::UnknownSkill("ratois".into())))]
+#[case::twice(Goal::Read { skills: vec!["units".into(), "units".into()] }, Err(GoalFault::Twice("units".into())))]
+#[case::no_score(level(0), Err(GoalFault::Score(0)))]
+#[case::beyond(level(101), Err(GoalFault::Score(101)))]
+#[case::no_right(right(0), Err(GoalFault::Right(0)))]
+fn a_goal_that_cannot_be_set_says_why(#[case] goal: Goal, #[case] expected: Result<(), GoalFault>) {
+    assert_eq!(goal.check(|skill| skills().iter().any(|s| s == skill)), expected);
+}

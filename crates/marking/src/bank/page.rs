@@ -1,0 +1,378 @@
+//! Reading pages: Markdown with maths in the notation that students type, figures, and questions to check oneself.
+//!
+//! A page is cut into steps at its `## ` headings; the last step, `## In short`, is the recap. A figure stands in a
+//! paragraph of its own, `![what it shows](file.svg)`; a question of the bank in a fence:
+//!
+//! ````text
+//! ```check
+//! short-fraction
+//! ```
+//! ````
+//!
+//! ```
+//! let page = marking::parse_page("## One half\n\nHalf of it is $x/2$.\n\n## In short\n\nDivide by two.").unwrap();
+//! assert_eq!(page.steps.len(), 2);
+//! ```
+
+use super::prose::{self, Block, Inline, Unfit};
+use crate::answer::Kind;
+use crate::guide::read_for_guide;
+use maths::{Names, ReadOptions};
+
+/// The heading of the recap.
+const RECAP: &str = "In short";
+
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Page {
+    pub steps: Vec<PageStep>,
+}
+
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PageStep {
+    pub title: String,
+    pub blocks: Vec<PageBlock>,
+}
+
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum PageBlock {
+    /// `speech` is the block in words, for reading aloud.
+    Text { block: Block, speech: String },
+    /// A drawing that ships with the application; `alt` says what it shows.
+    Figure { file: String, alt: String },
+    /// A question of the bank, by its id.
+    Check { question: String },
+}
+
+/// What is wrong with a page.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+pub enum PageFault {
+    #[error("the page begins with text before its first `## ` heading")]
+    TextBeforeHeading,
+    #[error("the page needs a `## In short` as its last heading")]
+    NoRecap,
+    #[error("the step `{0}` is empty")]
+    EmptyStep(String),
+    #[error("in the step `{step}`: {unfit}")]
+    Unfit { step: String, unfit: Unfit },
+    #[error("in the step `{step}`: the maths `{maths}` can't be read as it would be typed")]
+    Maths { step: String, maths: String },
+    #[error("in the step `{step}`: the figure `{file}` does not say what it shows")]
+    NoAlternativeText { step: String, file: String },
+    #[error("in the step `{step}`: a fence that is not closed, or not a `check` with one question")]
+    Fence { step: String },
+}
+
+/// Reads a page.
+///
+/// # Errors
+/// The first thing that is wrong with it.
+pub fn parse_page(markdown: &str) -> Result<Page, PageFault> {
+    let mut steps: Vec<(String, Vec<&str>)> = Vec::new();
+    for line in markdown.lines() {
+        match (line.strip_prefix("## "), steps.last_mut()) {
+            (Some(title), _) => steps.push((title.trim().to_owned(), Vec::new())),
+            (None, Some((_, lines))) => lines.push(line),
+            (None, None) if line.trim().is_empty() => {}
+            (None, None) => return Err(PageFault::TextBeforeHeading),
+        }
+    }
+    if steps.last().is_none_or(|(title, _)| title != RECAP) {
+        return Err(PageFault::NoRecap);
+    }
+    let steps: Result<Vec<PageStep>, PageFault> = steps
+        .into_iter()
+        .map(|(title, lines)| step(title, &lines))
+        .collect();
+    Ok(Page { steps: steps? })
+}
+
+fn step(title: String, lines: &[&str]) -> Result<PageStep, PageFault> {
+    let mut blocks = Vec::new();
+    let mut text = String::new();
+    let mut lines = lines.iter();
+    while let Some(line) = lines.next() {
+        if line.starts_with("```") {
+            take_text(&title, &mut text, &mut blocks)?;
+            let fault = || PageFault::Fence { step: title.clone() };
+            let question = lines
+                .next()
+                .filter(|_| line.trim_end() == "```check")
+                .ok_or_else(fault)?;
+            lines.next().filter(|l| l.trim_end() == "```").ok_or_else(fault)?;
+            blocks.push(PageBlock::Check {
+                question: question.trim().to_owned(),
+            });
+        } else if let Some((alt, file)) = figure(line) {
+            take_text(&title, &mut text, &mut blocks)?;
+            let (alt, file) = (alt.trim().to_owned(), file.to_owned());
+            if alt.is_empty() {
+                return Err(PageFault::NoAlternativeText { step: title, file });
+            }
+            blocks.push(PageBlock::Figure { file, alt });
+        } else {
+            text.push_str(line);
+            text.push('\n');
+        }
+    }
+    take_text(&title, &mut text, &mut blocks)?;
+    if blocks.is_empty() {
+        return Err(PageFault::EmptyStep(title));
+    }
+    Ok(PageStep { title, blocks })
+}
+
+/// `![alt](file)` alone on its line.
+fn figure(line: &str) -> Option<(&str, &str)> {
+    line.trim()
+        .strip_prefix("![")?
+        .strip_suffix(')')?
+        .split_once("](")
+}
+
+fn take_text(step: &str, text: &mut String, into: &mut Vec<PageBlock>) -> Result<(), PageFault> {
+    let read = prose::read(&std::mem::take(text)).map_err(|unfit| PageFault::Unfit {
+        step: step.to_owned(),
+        unfit,
+    })?;
+    for mut block in read {
+        let mut words = Words::default();
+        let mut line = |content: &mut Vec<Inline>| words.take(content);
+        let done: Result<(), String> = match &mut block {
+            Block::Paragraph { content } => line(content),
+            Block::List { items, .. } => items.iter_mut().try_for_each(line),
+            Block::Table { head, rows } => std::iter::once(head).chain(rows).flatten().try_for_each(line),
+        };
+        done.map_err(|maths| PageFault::Maths {
+            step: step.to_owned(),
+            maths,
+        })?;
+        let speech = words.spoken;
+        into.push(PageBlock::Text { block, speech });
+    }
+    Ok(())
+}
+
+/// The words of a block, line after line.
+#[derive(Default)]
+struct Words {
+    spoken: String,
+}
+
+impl Words {
+    /// Puts LaTeX in the place of what was typed, and adds the line in words. Gives back maths that cannot be read.
+    fn take(&mut self, content: &mut Vec<Inline>) -> Result<(), String> {
+        let mut line = String::new();
+        for piece in content {
+            match piece {
+                Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) => line.push_str(t),
+                Inline::Math(m) | Inline::DisplayMath(m) => {
+                    let (latex, speech) = read_maths(m).ok_or_else(|| m.clone())?;
+                    line.push_str(&speech);
+                    *m = latex;
+                }
+            }
+        }
+        let line = line.trim();
+        if !self.spoken.is_empty() && !line.is_empty() {
+            let ends = self.spoken.ends_with(['.', ':', '?', ';', ',']);
+            self.spoken.push_str(if ends { " " } else { ". " });
+        }
+        self.spoken.push_str(line);
+        Ok(())
+    }
+}
+
+/// Signs between the sides of a relation: typed, in LaTeX, in words. Longer ones first.
+const RELATIONS: [(&str, &str, &str); 10] = [
+    ("<=", r"\le", "is at most"),
+    (">=", r"\ge", "is at least"),
+    ("!=", r"\ne", "is not"),
+    ("->", r"\to", "becomes"),
+    ("≤", r"\le", "is at most"),
+    ("≥", r"\ge", "is at least"),
+    ("≈", r"\approx", "is about"),
+    ("=", "=", "equals"),
+    ("<", "<", "is less than"),
+    (">", ">", "is greater than"),
+];
+
+/// LaTeX and words of maths as it is typed; relations may follow each other.
+fn read_maths(typed: &str) -> Option<(String, String)> {
+    let (mut latex, mut speech) = (String::new(), String::new());
+    let mut rest = typed;
+    loop {
+        let found = RELATIONS
+            .iter()
+            .filter_map(|relation| Some((rest.find(relation.0)?, relation)))
+            .min_by_key(|(at, relation)| (*at, std::cmp::Reverse(relation.0.len())));
+        let (side, after) = match found {
+            Some((at, relation)) => (
+                rest.get(..at)?,
+                Some((rest.get(at + relation.0.len()..)?, relation)),
+            ),
+            None => (rest, None),
+        };
+        let (side_latex, side_speech) = read_side(side.trim())?;
+        latex.push_str(&side_latex);
+        speech.push_str(&side_speech);
+        let Some((further, (_, sign, words))) = after else {
+            break;
+        };
+        latex.push_str(&format!(" {sign} "));
+        speech.push_str(&format!(" {words} "));
+        rest = further;
+    }
+    Some((latex, speech))
+}
+
+/// Every letter is a name in a page, and so is a letter with an index.
+fn names_in(text: &str) -> Option<Names> {
+    let mut names: Vec<String> = text
+        .split(|c: char| !(c.is_alphanumeric() || c == '_'))
+        .filter(|word| word.contains('_') && word.starts_with(char::is_alphabetic))
+        .map(str::to_owned)
+        .collect();
+    names.extend(
+        ('a'..='z')
+            .chain('A'..='Z')
+            .filter(|c| *c != 'e')
+            .map(String::from),
+    );
+    names.extend(["alpha", "beta", "eta", "theta", "rho", "phi", "omega"].map(str::to_owned));
+    Names::new(names.iter().map(String::as_str)).ok()
+}
+
+fn read_side(side: &str) -> Option<(String, String)> {
+    let names = names_in(side)?;
+    if let Ok(reading) = maths::read_expression(side, &ReadOptions::new(&names)) {
+        return Some((maths::latex(&reading.tree), maths::speech(&reading.tree)));
+    }
+    [Kind::Matrix, Kind::Interval, Kind::Tuple]
+        .into_iter()
+        .map(|kind| read_for_guide(kind, side))
+        .find(|draft| draft.problem.is_none() && !draft.reads_as.is_empty())
+        .map(|draft| (draft.reads_as, draft.speech))
+}
+
+impl Page {
+    /// The questions to check oneself, in order, by their ids.
+    pub fn checks(&self) -> impl Iterator<Item = &str> {
+        self.blocks().filter_map(|b| match b {
+            PageBlock::Check { question } => Some(question.as_str()),
+            _ => None,
+        })
+    }
+
+    /// The files of its figures.
+    pub fn figures(&self) -> impl Iterator<Item = &str> {
+        self.blocks().filter_map(|b| match b {
+            PageBlock::Figure { file, .. } => Some(file.as_str()),
+            _ => None,
+        })
+    }
+
+    fn blocks(&self) -> impl Iterator<Item = &PageBlock> {
+        self.steps.iter().flat_map(|s| &s.blocks)
+    }
+
+    /// About how long it takes to read, in whole minutes: 130 words a minute, and two minutes for each question.
+    pub fn minutes(&self) -> usize {
+        let words: usize = self
+            .blocks()
+            .map(|b| match b {
+                PageBlock::Text { speech, .. } => speech.split_whitespace().count(),
+                PageBlock::Figure { alt, .. } => alt.split_whitespace().count(),
+                PageBlock::Check { .. } => 260,
+            })
+            .sum();
+        (words / 130).max(1)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    const PAGE: &str = "## Half of it
+
+A blade of **40 m** is cut: $x/2 = 20$.
+
+![a bar, and half of it](half.svg)
+
+- one part
+- the other
+
+```check
+halves
+```
+
+## In short
+
+Divide by two.
+";
+
+    #[test]
+    fn a_page_has_steps_with_text_figures_and_checks() {
+        let page = parse_page(PAGE).unwrap();
+        let titles: Vec<&str> = page.steps.iter().map(|s| s.title.as_str()).collect();
+        assert_eq!(titles, ["Half of it", "In short"]);
+        assert_eq!(page.checks().collect::<Vec<_>>(), ["halves"]);
+        assert_eq!(page.figures().collect::<Vec<_>>(), ["half.svg"]);
+        assert_eq!(page.steps[0].blocks.len(), 4);
+    }
+
+    #[test]
+    fn what_is_read_aloud_has_its_maths_in_words() {
+        let page = parse_page(PAGE).unwrap();
+        let speech = |n: usize| match &page.steps[0].blocks[n] {
+            PageBlock::Text { speech, .. } => speech.clone(),
+            other => format!("{other:?}"),
+        };
+        insta::assert_snapshot!(speech(0), @"A blade of 40 m is cut: x over 2 equals 20.");
+        insta::assert_snapshot!(speech(2), @"one part. the other");
+    }
+
+    #[rstest]
+    #[case::chain("3/4 = 6/8 = 0.75", r"\frac{3}{4} = \frac{6}{8} = 0.75")]
+    #[case::index("R = R_1 + R_2", "R = R_{1} + R_{2}")]
+    #[case::about("pi ≈ 3.14", r"\pi \approx 3.14")]
+    #[case::between("-2 <= x < 3", r"-2 \le x < 3")]
+    #[case::voltage("U = R I", r"U = R\,I")]
+    #[case::greek("eta = P_2/P_1", r"\eta = \frac{P_{2}}{P_{1}}")]
+    fn maths_in_a_page_is_typed_as_answers_are(#[case] typed: &str, #[case] latex: &str) {
+        assert_eq!(read_maths(typed).map(|read| read.0).as_deref(), Some(latex));
+    }
+
+    #[rstest]
+    #[case("[[1, 2], [3, 4]]")]
+    #[case("[2, 5)")]
+    #[case("(3, -1)")]
+    fn matrices_intervals_and_points_read_too(#[case] typed: &str) {
+        let (latex, speech) = read_maths(typed).unwrap();
+        assert!(!latex.is_empty() && !speech.is_empty());
+    }
+
+    #[rstest]
+    #[case::text_first("Hello\n\n## In short\n\nBye.", PageFault::TextBeforeHeading)]
+    #[case::no_recap("## One\n\nText.", PageFault::NoRecap)]
+    #[case::nothing("", PageFault::NoRecap)]
+    #[case::empty_step("## One\n\n## In short\n\nText.", PageFault::EmptyStep("One".into()))]
+    #[case::open_fence("## In short\n\n```check\nhalves", PageFault::Fence { step: "In short".into() })]
+    #[case::other_fence("## In short\n\n```rust\nhalves\n```", PageFault::Fence { step: "In short".into() })]
+    #[case::maths("## In short\n\nSo $3 +$.", PageFault::Maths { step: "In short".into(), maths: "3 +".into() })]
+    #[case::blind("## In short\n\n![ ](a.svg)", PageFault::NoAlternativeText { step: "In short".into(), file: "a.svg".into() })]
+    fn faults_of_pages_are_named(#[case] markdown: &str, #[case] fault: PageFault) {
+        assert_eq!(parse_page(markdown), Err(fault));
+    }
+
+    #[test]
+    fn html_is_no_part_of_a_page() {
+        let fault = parse_page("## In short\n\n<script>x</script>").unwrap_err();
+        assert_eq!(
+            fault.to_string(),
+            "in the step `In short`: HTML can't be used in a question's text"
+        );
+    }
+}

@@ -1,0 +1,203 @@
+//! A review for a test: questions one has slipped at, on fresh numbers. Nothing of it is recorded.
+
+use actix_web::{get, post, web};
+use coursework::{SlipEntry, draw_review};
+use serde::{Deserialize, Serialize};
+use time::OffsetDateTime;
+use utoipa::ToSchema;
+
+use super::work::random_number;
+use crate::Site;
+use crate::api::Desk;
+use crate::auth::SignedIn;
+use crate::error::{ApiError, Problem};
+use crate::learner::Learner;
+use crate::slip_book::Book;
+
+/// Questions that a review may have.
+const LONGEST: usize = 40;
+
+/// What a review can be drawn from.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ReviewChoices {
+    #[serde(with = "time::serde::rfc3339")]
+    now: OffsetDateTime,
+    classes: Vec<ReviewClass>,
+    longest: usize,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ReviewClass {
+    title: String,
+    /// Questions slipped at that have other numbers.
+    questions: usize,
+    #[serde(with = "time::serde::rfc3339")]
+    first: OffsetDateTime,
+    #[serde(with = "time::serde::rfc3339")]
+    last: OffsetDateTime,
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct ReviewRequest {
+    /// Titles of classes; "Practice" for practice on skills.
+    classes: Vec<String>,
+    #[serde(with = "time::serde::rfc3339::option", default)]
+    from: Option<OffsetDateTime>,
+    /// Up to and without it.
+    #[serde(with = "time::serde::rfc3339::option", default)]
+    until: Option<OffsetDateTime>,
+    length: usize,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ReviewView {
+    /// What its numbers are drawn with; the same review again has the same.
+    salt: u64,
+    questions: Vec<ReviewQuestion>,
+    /// Different ones among them.
+    different: usize,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ReviewQuestion {
+    question: String,
+    title: String,
+    slips: usize,
+    open: bool,
+}
+
+/// Slips that can be tried on other numbers, with the class of each.
+struct Drawable {
+    book: Book,
+    titles: Vec<(String, String)>,
+}
+
+impl Drawable {
+    async fn load(site: &Site, who: &SignedIn) -> Result<Drawable, ApiError> {
+        let desks = Desk::all(site, &who.0).await?;
+        let learner = Learner::of(site, &who.0, &desks).await?;
+        let book = Book::of(site, &who.0, &desks, &learner).await?;
+        let titles = store::newest_questions(&site.pool)
+            .await?
+            .into_iter()
+            .filter(|(_, q)| q.is_drawn() && !learner.is_kept_for_quiz(&q.id))
+            .map(|(_, q)| (q.id, q.title))
+            .collect();
+        Ok(Drawable { book, titles })
+    }
+
+    fn title(&self, question: &str) -> Option<&str> {
+        let found = self.titles.iter().find(|(id, _)| id == question);
+        found.map(|(_, title)| title.as_str())
+    }
+
+    /// Slips with their class; practice on skills has none.
+    fn slips(&self) -> impl Iterator<Item = (&SlipEntry, Option<&str>)> {
+        self.book
+            .slips
+            .iter()
+            .filter(|s| self.title(&s.attempt.question).is_some())
+            .map(|s| {
+                (
+                    s,
+                    self.book
+                        .source(s)
+                        .ok()
+                        .and_then(|source| source.class.as_deref()),
+                )
+            })
+    }
+}
+
+/// What a review can be drawn from: the classes and dates of one's slips.
+#[utoipa::path(path = "/api/review", responses((status = 200, body = ReviewChoices), (status = 401, body = Problem)))]
+#[get("/review")]
+pub(crate) async fn review_choices(
+    site: web::Data<Site>,
+    who: SignedIn,
+) -> Result<web::Json<ReviewChoices>, ApiError> {
+    let drawable = Drawable::load(&site, &who).await?;
+    let mut classes: Vec<(ReviewClass, Vec<&str>)> = Vec::new();
+    for (slip, class) in drawable.slips() {
+        let title = class.unwrap_or("Practice");
+        let (at, question) = (slip.attempt.at, slip.attempt.question.as_str());
+        let place = classes
+            .iter()
+            .position(|(c, _)| c.title == title)
+            .unwrap_or_else(|| {
+                let fresh = ReviewClass {
+                    title: title.to_owned(),
+                    questions: 0,
+                    first: at,
+                    last: at,
+                };
+                classes.push((fresh, Vec::new()));
+                classes.len() - 1
+            });
+        let Some((found, questions)) = classes.get_mut(place) else {
+            continue;
+        };
+        found.first = found.first.min(at);
+        found.last = found.last.max(at);
+        if !questions.contains(&question) {
+            questions.push(question);
+            found.questions += 1;
+        }
+    }
+    let mut classes: Vec<ReviewClass> = classes.into_iter().map(|(c, _)| c).collect();
+    classes.sort_by(|a, b| a.title.cmp(&b.title));
+    Ok(web::Json(ReviewChoices {
+        now: site.now(),
+        classes,
+        longest: LONGEST,
+    }))
+}
+
+/// Draws a review. Nothing is recorded, neither that it was drawn nor what is answered in it.
+#[utoipa::path(path = "/api/review", request_body = ReviewRequest,
+    responses((status = 200, body = ReviewView), (status = 400, body = Problem)))]
+#[post("/review")]
+pub(crate) async fn draw_a_review(
+    site: web::Data<Site>,
+    who: SignedIn,
+    body: web::Json<ReviewRequest>,
+) -> Result<web::Json<ReviewView>, ApiError> {
+    let wanted = body.into_inner();
+    if !(1..=LONGEST).contains(&wanted.length) {
+        let words = format!("A review has 1 to {LONGEST} questions.");
+        return Err(ApiError::Unusable(words));
+    }
+    if matches!((wanted.from, wanted.until), (Some(from), Some(until)) if from >= until) {
+        return Err(ApiError::Unusable(
+            "The first day has to come before the last one.".into(),
+        ));
+    }
+    let drawable = Drawable::load(&site, &who).await?;
+    let slips: Vec<&SlipEntry> = drawable
+        .slips()
+        .filter(|(slip, class)| {
+            let at = slip.attempt.at;
+            wanted.classes.iter().any(|c| c == class.unwrap_or("Practice"))
+                && wanted.from.is_none_or(|from| at >= from)
+                && wanted.until.is_none_or(|until| at < until)
+        })
+        .map(|(slip, _)| slip)
+        .collect();
+    let items = draw_review(&slips, wanted.length);
+    let mut different: Vec<&str> = items.iter().map(|i| i.question.as_str()).collect();
+    different.sort_unstable();
+    different.dedup();
+    Ok(web::Json(ReviewView {
+        salt: random_number()?,
+        different: different.len(),
+        questions: items
+            .iter()
+            .map(|item| ReviewQuestion {
+                question: item.question.clone(),
+                title: drawable.title(&item.question).unwrap_or_default().to_owned(),
+                slips: item.slips,
+                open: item.open,
+            })
+            .collect(),
+    }))
+}

@@ -1,0 +1,148 @@
+//! Practice and reading that were done before the demo starts.
+
+use coursework::{
+    CheckedPart, Command, PARAMETERS, PracticeCandidate, PracticeEvent, PracticeGoal, Target, choose, decide,
+    fold, fold_run,
+};
+use marking::{Item, Question, Response};
+use sqlx::PgPool;
+use store::{PersonId, QuestionId, RunId};
+use time::{Duration, OffsetDateTime};
+use uuid::Uuid;
+
+use super::fail;
+use super::script::as_typed;
+use super::world::{Answer, WorldPractice, WorldReading};
+use crate::api::{assignment_for, mark_parts};
+
+/// Practice on skills, of the student's own accord.
+pub(super) async fn practise(
+    pool: &PgPool,
+    student: PersonId,
+    script: &WorldPractice,
+    now: OffsetDateTime,
+) -> Result<(), String> {
+    let goal = PracticeGoal {
+        skills: vec![script.skill.clone()],
+        target: Target::Score(coursework::SOLID),
+        question: None,
+    };
+    let at = now + Duration::days(script.in_days);
+    let run = store::start_run(pool, student, &goal, at).await.map_err(fail)?;
+    play(pool, run, &goal, &script.answers, at).await
+}
+
+/// Practice that an assignment sets.
+pub(super) async fn practise_assignment(
+    pool: &PgPool,
+    assignment_id: Uuid,
+    student: PersonId,
+    answers: &[Answer],
+    at: OffsetDateTime,
+) -> Result<(), String> {
+    let stored = store::find_assignment(pool, assignment_id, student)
+        .await
+        .map_err(fail)?
+        .ok_or("a student who is not in the class")?;
+    let assignment = assignment_for(&stored);
+    let goal = assignment
+        .settings
+        .goal
+        .as_ref()
+        .and_then(coursework::Goal::practice);
+    let goal = goal.ok_or("it sets no practice")?;
+    let work = store::start_work(pool, assignment_id, student)
+        .await
+        .map_err(fail)?;
+    let mut tx = pool.begin().await.map_err(|e| e.to_string())?;
+    let state = fold(&assignment, &store::lock_work(&mut tx, work).await.map_err(fail)?);
+    let opened =
+        decide(&assignment, &state, &Command::Open { seeds: Vec::new() }, at).map_err(|e| e.to_string())?;
+    store::append(&mut tx, work, state.last_event, &opened, at)
+        .await
+        .map_err(fail)?;
+    tx.commit().await.map_err(|e| e.to_string())?;
+    let run = store::run_for_work(pool, student, work, &goal, at)
+        .await
+        .map_err(fail)?;
+    play(pool, run, &goal, answers, at).await
+}
+
+/// Draws and answers one question after the other, as the student would have.
+async fn play(
+    pool: &PgPool,
+    run_id: RunId,
+    goal: &PracticeGoal,
+    answers: &[Answer],
+    mut at: OffsetDateTime,
+) -> Result<(), String> {
+    let mut questions = store::newest_questions(pool).await.map_err(fail)?;
+    questions.retain(|(_, q)| q.is_drawn());
+    let candidate = |(_, q): &(QuestionId, Question)| PracticeCandidate {
+        question: q.id.clone(),
+        skills: q.skills.clone(),
+    };
+    let candidates: Vec<PracticeCandidate> = questions.iter().map(candidate).collect();
+    let mut tx = pool.begin().await.map_err(|e| e.to_string())?;
+    for (number, answer) in (1u64..).zip(answers) {
+        let run = fold_run(&store::lock_run(&mut tx, run_id).await.map_err(fail)?);
+        let (place, skill) = choose(goal, &candidates, &run, |_| 0).ok_or("nothing to practise")?;
+        let (version, question) = questions.get(place).ok_or("nothing to practise")?;
+        let earlier: Vec<u64> = run.drawn.iter().map(|d| d.seed).collect();
+        let seed = marking::next_seed(question, number * 7_919, &earlier).map_err(|e| e.to_string())?;
+        let drawn = PracticeEvent::Drawn {
+            question: question.id.clone(),
+            version: version.0.to_string(),
+            seed,
+            skill,
+            skills: question.skills.clone(),
+            guess: question.guess(PARAMETERS.guess_typed),
+        };
+        store::append_practice(&mut tx, run_id, run.last_event, &drawn, at)
+            .await
+            .map_err(fail)?;
+        at += Duration::minutes(3);
+        let item = marking::render(question, seed).map_err(|e| e.to_string())?;
+        let checked = checked(&item, *answer);
+        store::append_practice(&mut tx, run_id, run.last_event + 1, &checked, at)
+            .await
+            .map_err(fail)?;
+    }
+    tx.commit().await.map_err(|e| e.to_string())
+}
+
+/// The right answer, or one that is not: marked, never just said to be so.
+fn checked(item: &Item, answer: Answer) -> PracticeEvent {
+    let give = |part: &marking::ItemPart| {
+        let response = match (answer, as_typed(part)) {
+            (Answer::Right, right) => right,
+            (Answer::Wrong, Response::Text(right)) => Response::Text(format!("2*({right})+1")),
+            (Answer::Wrong, Response::Choices(_)) => Response::Choices(Vec::new()),
+        };
+        (part.id.clone(), response)
+    };
+    let given = item.parts.iter().map(give).collect();
+    let parts: Vec<CheckedPart> = mark_parts(item, given).iter().map(CheckedPart::new).collect();
+    let right = parts.iter().all(|p| p.score >= 1.0);
+    PracticeEvent::Checked { parts, right }
+}
+
+pub(super) async fn read(
+    pool: &PgPool,
+    student: PersonId,
+    script: &WorldReading,
+    now: OffsetDateTime,
+) -> Result<(), String> {
+    let at = now + Duration::days(script.in_days);
+    for page in &script.pages {
+        store::put_page(pool, student, page, 0, true, at)
+            .await
+            .map_err(fail)?;
+    }
+    for (page, step) in &script.left_at {
+        store::put_page(pool, student, page, *step, false, at)
+            .await
+            .map_err(fail)?;
+    }
+    Ok(())
+}
