@@ -871,6 +871,8 @@ export interface components {
             event: number;
             /** Format: date-time */
             since: string;
+            /** @description How many slips at this question have come back. */
+            slips: number;
             /**
              * Format: uuid
              * @description Its place in the slip book.
@@ -2073,7 +2075,7 @@ export interface components {
         };
         /** @description What waits in the slip book. */
         WeekSlips: {
-            /** @description Mended ones that have come back, the one that came first before the others. */
+            /** @description Questions whose mended slips have come back, the one that came first before the others. */
             back: components["schemas"]["BackView"][];
             open: number;
         };

@@ -10,10 +10,12 @@ type Line = Schemas["GoalLineView"];
 export function goalWords(goal: Goal): string {
   const first = goal.lines[0];
   if (!first) return "";
-  const titles = goal.lines.flatMap((l) => (l.line === "right" ? [] : [l.title])).join(", ");
+  const titles = new Intl.ListFormat("en-GB").format(
+    goal.lines.flatMap((l) => (l.line === "right" ? [] : [l.title])),
+  );
   if (first.line === "right") return `${first.wanted} right at first, on fresh numbers`;
   if (first.line === "page") return `Read ${goal.lines.length === 1 ? "the page" : "the pages"}: ${titles}`;
-  return `Bring ${titles} to ${first.wanted}`;
+  return `Bring ${titles} to ${first.wanted} of 100`;
 }
 
 /** How far it is reached, in a few words. */

@@ -136,7 +136,9 @@ fn skills_of(desk: &Desk) -> Vec<String> {
     }
     let questions = desk.stored.questions.iter();
     let mut skills: Vec<String> = questions.flat_map(|(_, q)| q.skills.clone()).collect();
-    skills.sort();
+    // In the order of their file, what stands on nothing first.
+    let place = |id: &String| crate::skills::skills().iter().position(|s| s.id == *id);
+    skills.sort_by_key(|id| (place(id).is_none(), place(id), id.clone()));
     skills.dedup();
     skills
 }

@@ -1,3 +1,5 @@
+use std::collections::BTreeMap;
+
 use actix_web::{get, web};
 use coursework::{
     Candidate, Choice, Kind, LateRule, Level, NoticeKind, SOLID, Waiting, Why, next, notices, state, terms,
@@ -38,7 +40,7 @@ pub(crate) struct WeekView {
 #[derive(Serialize, ToSchema)]
 pub(crate) struct WeekSlips {
     open: usize,
-    /// Mended ones that have come back, the one that came first before the others.
+    /// Questions whose mended slips have come back, the one that came first before the others.
     back: Vec<BackView>,
 }
 
@@ -48,6 +50,8 @@ pub(crate) struct BackView {
     source: Uuid,
     event: u32,
     title: String,
+    /// How many slips at this question have come back.
+    slips: usize,
     #[serde(with = "time::serde::rfc3339")]
     since: OffsetDateTime,
 }
@@ -259,15 +263,24 @@ async fn week_slips(site: &Site, book: &Book, now: OffsetDateTime) -> Result<Wee
         let found = titles.iter().find(|(id, _)| id == question);
         found.map_or_else(|| question.to_owned(), |(_, title)| title.clone())
     };
-    let mut back = Vec::new();
+    let mut by_question: BTreeMap<&str, BackView> = BTreeMap::new();
     for (slip, since) in book.back(now) {
-        back.push(BackView {
+        let question = slip.attempt.question.as_str();
+        if let Some(known) = by_question.get_mut(question) {
+            known.slips += 1;
+            known.since = known.since.min(since);
+            continue;
+        }
+        let view = BackView {
             source: book.source(slip)?.id,
             event: slip.attempt.event,
-            title: title_of(&slip.attempt.question),
+            title: title_of(question),
+            slips: 1,
             since,
-        });
+        };
+        by_question.insert(question, view);
     }
+    let mut back: Vec<BackView> = by_question.into_values().collect();
     back.sort_by_key(|b| b.since);
     Ok(WeekSlips {
         open: book.open().count(),

@@ -3,11 +3,16 @@
 mod basics;
 mod client;
 mod corrections;
+mod goals;
 mod help;
 mod order;
+mod pages;
 mod practice;
 mod results;
+mod review;
 mod skills;
 mod slips;
 mod time_up;
+mod typing;
+mod week;
 mod workings;

@@ -87,9 +87,17 @@ export function PageReader({ page, step, whole, onStep, onWhole, beside = false 
             Back
           </Button>
         )}
-        {!atEnd && <Button onClick={() => to(step + 1)}>Next step</Button>}
+        {!atEnd && (
+          <Button variant={beside ? "default" : "filled"} onClick={() => to(step + 1)}>
+            Next step
+          </Button>
+        )}
         {atEnd && !page.read_at && (
-          <Button loading={keep.isPending} onClick={() => mutate({ step: last, read: true })}>
+          <Button
+            variant={beside ? "default" : "filled"}
+            loading={keep.isPending}
+            onClick={() => mutate({ step: last, read: true })}
+          >
             I have read it
           </Button>
         )}

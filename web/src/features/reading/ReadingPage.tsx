@@ -14,9 +14,9 @@ import classes from "./Reading.module.css";
 export function ReadingPage() {
   const { skill } = useParams({ from: "/signed-in/read/$skill" });
   const page = useQuery(pageQuery(skill));
-  const title = page.data?.skill.title ?? "Reading";
+  const title = page.data?.skill.title;
   return (
-    <Frame trail={[{ label: title, to: `/skills?skill=${skill}` }, { label: "Reading" }]}>
+    <Frame trail={[...(title ? [{ label: title, to: `/skills?skill=${skill}` }] : []), { label: "Reading" }]}>
       {page.error && <Trouble error={page.error} />}
       {page.isPending && <Skeleton height={480} aria-label="Loading the page" />}
       {page.data && <Sheet key={skill} page={page.data} />}

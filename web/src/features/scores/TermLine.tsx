@@ -13,7 +13,7 @@ const bottom = 22;
 /** A class's recorded scores over the term, with its middle half as a quiet band. The table below says the same. */
 export function TermLine({ title, rows }: Props) {
   const out = rows.filter((r) => r.recorded).sort((a, b) => a.due.localeCompare(b.due));
-  if (out.length < 2) return null;
+  if (out.length === 0) return null;
   const times = out.map((r) => new Date(r.due).getTime());
   const first = Math.min(...times);
   const span = Math.max(...times) - first || 1;

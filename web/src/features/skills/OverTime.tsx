@@ -23,7 +23,7 @@ export function OverTime({ view }: { view: Schemas["SkillsView"] }) {
           { value: "charts", label: "As charts" },
           { value: "tables", label: "As tables" },
         ]}
-        className={classes.switch}
+        className={`${classes.switch} ${classes.second}`}
       />
       <div className={classes.courses}>
         {begun.map((skill) => (

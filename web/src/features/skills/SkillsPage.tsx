@@ -24,8 +24,9 @@ export function SkillsPage() {
     <Frame>
       <h1>Skills</h1>
       <p className={classes.dim}>
-        The lowest stratum comes first; a skill opens when what it stands on is at least steady. Each layer is
-        filled to how sure it is that you know it, with a notch at 95.
+        {overTime
+          ? "How sure it was, day by day, that you know each skill you have begun. Right answers lift a line, wrong ones lower it, and days without any let it sink slowly."
+          : "The lowest stratum comes first; a skill opens when what it stands on is at least steady. Each layer is filled to how sure it is that you know it, with a notch at 95."}
       </p>
       {skills.error && <Trouble error={skills.error} />}
       {skills.isPending && <Skeleton height={420} mt={20} aria-label="Loading your skills" />}
@@ -113,7 +114,7 @@ function Opened({ skill, now }: { skill: Skill; now: string }) {
       ) : (
         <p>
           <strong>
-            {levelWords[skill.level]}, {skill.score} of 100
+            {levelWords[skill.level].replace(/^./, (c) => c.toUpperCase())}, {skill.score} of 100
           </strong>
           . If the next answer you type is right at first, it becomes {skill.next_right}; if it is wrong,{" "}
           {skill.next_wrong}. Days without it let it fade slowly.

@@ -22,7 +22,10 @@ export function Slips({ now, slips }: { now: string; slips: Schemas["WeekSlips"]
                 <Link to="/slips" search={{ slip: `${s.source}.${s.event}` }}>
                   {s.title}
                 </Link>{" "}
-                <span className={classes.dim}>{away(now, s.since)}</span>
+                <span className={classes.dim}>
+                  {s.slips > 1 && `${s.slips} slips, `}
+                  {away(now, s.since)}
+                </span>
               </li>
             ))}
           </ul>
