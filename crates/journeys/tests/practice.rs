@@ -3,7 +3,7 @@
 use journeys::{Browser, Outcome, Site};
 use thirtyfour::prelude::*;
 
-/// The answer to one of the two questions on safety, from the page's own numbers.
+/// The answer to one of the questions on safety, from the page's own numbers.
 async fn answer(browser: &Browser) -> Outcome<String> {
     let numbers = browser.bold_numbers().await?;
     let text = browser
@@ -15,6 +15,10 @@ async fn answer(browser: &Browser) -> Outcome<String> {
         .await?;
     Ok(if text.contains("descender") {
         format!("{}", numbers[0] * (numbers[1] + numbers[2]))
+    } else if text.contains("near misses") {
+        format!("{:.2}", numbers[0] / numbers[1])
+    } else if text.contains("crews") {
+        format!("{}", numbers[0] * numbers[1] * numbers[2])
     } else {
         format!("{:.2}", numbers[1] / numbers[0] * 100.0)
     })

@@ -7,7 +7,7 @@ use thirtyfour::prelude::*;
 async fn a_slip_is_noted_mended_and_comes_back() -> Outcome<()> {
     let site = Site::start().await?;
     let browser = Browser::start().await?;
-    browser.sign_in(&site, "joss", "granite-72").await?;
+    browser.sign_in(&site, "wren", "kelp-58").await?;
     browser.press("Tower shadows").await?;
     browser.press("Open").await?;
     browser.sees("4 more sets of numbers").await?;
@@ -57,6 +57,9 @@ async fn a_slip_is_noted_mended_and_comes_back() -> Outcome<()> {
     browser.driver.refresh().await?;
     browser.sees("came back").await?;
     browser.press("Length of a shadow").await?;
+    // Week lists it, and says that it is the thing to do while nothing else presses.
+    browser.press("Week").await?;
+    browser.says("[aria-label='Slips']", "Length of a shadow").await?;
     browser.quit().await?;
     Ok(())
 }

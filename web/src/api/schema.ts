@@ -1684,6 +1684,8 @@ export interface components {
         /** @description What a review can be drawn from. */
         ReviewChoices: {
             classes: components["schemas"]["ReviewClass"][];
+            /** @description Questions slipped at that are kept for a quiz which is still open. */
+            kept_for_quizzes: number;
             longest: number;
             /** Format: date-time */
             now: string;

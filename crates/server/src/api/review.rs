@@ -1,5 +1,7 @@
 //! A review for a test: questions one has slipped at, on fresh numbers. Nothing of it is recorded.
 
+use std::collections::BTreeSet;
+
 use actix_web::{get, post, web};
 use coursework::{SlipEntry, draw_review};
 use serde::{Deserialize, Serialize};
@@ -24,6 +26,8 @@ pub(crate) struct ReviewChoices {
     now: OffsetDateTime,
     classes: Vec<ReviewClass>,
     longest: usize,
+    /// Questions slipped at that are kept for a quiz which is still open.
+    kept_for_quizzes: usize,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -70,6 +74,7 @@ pub(crate) struct ReviewQuestion {
 struct Drawable {
     book: Book,
     titles: Vec<(String, String)>,
+    kept_for_quizzes: usize,
 }
 
 impl Drawable {
@@ -83,7 +88,16 @@ impl Drawable {
             .filter(|(_, q)| q.is_drawn() && !learner.is_kept_for_quiz(&q.id))
             .map(|(_, q)| (q.id, q.title))
             .collect();
-        Ok(Drawable { book, titles })
+        let slipped: BTreeSet<&str> = book.slips.iter().map(|s| s.attempt.question.as_str()).collect();
+        let kept_for_quizzes = slipped
+            .into_iter()
+            .filter(|q| learner.is_kept_for_quiz(q))
+            .count();
+        Ok(Drawable {
+            book,
+            titles,
+            kept_for_quizzes,
+        })
     }
 
     fn title(&self, question: &str) -> Option<&str> {
@@ -150,6 +164,7 @@ pub(crate) async fn review_choices(
         now: site.now(),
         classes,
         longest: LONGEST,
+        kept_for_quizzes: drawable.kept_for_quizzes,
     }))
 }
 

@@ -111,12 +111,20 @@ async fn play(
     tx.commit().await.map_err(|e| e.to_string())
 }
 
+/// Something near an answer and not it.
+fn off(right: &str) -> String {
+    match marking::calculate(&format!("({right})+2"), None) {
+        Ok(found) => found.near.unwrap_or(found.result),
+        Err(_) => format!("2*({right})+1"),
+    }
+}
+
 /// The right answer, or one that is not: marked, never just said to be so.
 fn checked(item: &Item, answer: Answer) -> PracticeEvent {
     let give = |part: &marking::ItemPart| {
         let response = match (answer, as_typed(part)) {
             (Answer::Right, right) => right,
-            (Answer::Wrong, Response::Text(right)) => Response::Text(format!("2*({right})+1")),
+            (Answer::Wrong, Response::Text(right)) => Response::Text(off(&right)),
             (Answer::Wrong, Response::Choices(_)) => Response::Choices(Vec::new()),
         };
         (part.id.clone(), response)

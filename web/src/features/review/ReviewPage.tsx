@@ -34,8 +34,9 @@ function Loaded({ choices, person }: { choices: Schemas["ReviewChoices"]; person
   if (choices.classes.length === 0) {
     return (
       <p>
-        Your slip book has nothing yet that can be tried on fresh numbers. Once a check was not right, a
-        review can be drawn from it here.
+        {choices.kept_for_quizzes > 0
+          ? "The questions you have slipped at are kept for a quiz that is still open. Once its results are out, a review can be drawn from them here."
+          : "Your slip book has nothing yet that can be tried on fresh numbers. Once a check was not right, a review can be drawn from it here."}
       </p>
     );
   }
@@ -80,7 +81,7 @@ function Form({ choices, onDrawn }: FormProps) {
       ),
     onSuccess: (drawn) => {
       if (drawn.questions.length > 0) {
-        onDrawn({ ...drawn, answers: drawn.questions.map(() => undefined), at: 0 });
+        onDrawn({ ...drawn, answers: drawn.questions.map(() => null), at: 0 });
       }
     },
   });
@@ -150,7 +151,7 @@ type SheetProps = { review: Review; onChange: (review: Review | null) => void };
 function Sheet({ review, onChange }: SheetProps) {
   const { questions, answers, at } = review;
   const question = questions[at];
-  const answered = answers.filter((a) => a !== undefined).length;
+  const answered = answers.filter((a) => a !== null).length;
   const right = answers.filter((a) => a === true).length;
   const again = review.different < questions.length;
   return (
@@ -183,7 +184,7 @@ function Sheet({ review, onChange }: SheetProps) {
             )}
           />
           <div className={classes.ways}>
-            {answers[at] === undefined && (
+            {answers[at] === null && (
               <Button variant="default" onClick={() => onChange({ ...review, at: at + 1 })}>
                 Leave it out
               </Button>
@@ -202,8 +203,8 @@ function Sheet({ review, onChange }: SheetProps) {
 
 /** What came of it, to look at once: it is kept nowhere. */
 function End({ review, onChange }: SheetProps) {
-  const words = (answer: boolean | undefined) =>
-    answer === undefined ? "left out" : answer ? "right" : "not right";
+  const words = (answer: boolean | null | undefined) =>
+    answer == null ? "left out" : answer ? "right" : "not right";
   return (
     <article className={classes.sheet}>
       <h2>The end of the review</h2>

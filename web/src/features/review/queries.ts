@@ -2,8 +2,8 @@ import { queryOptions } from "@tanstack/react-query";
 import { api, ask, type Schemas } from "../../api/client";
 
 export type Review = Schemas["ReviewView"] & {
-  /** What became of each question so far: `undefined` before it is answered. */
-  answers: (boolean | undefined)[];
+  /** What became of each question so far: `null` before it is answered. */
+  answers: (boolean | null)[];
   at: number;
 };
 

@@ -82,7 +82,7 @@ function Book({ view }: { view: Schemas["SlipsView"] }) {
                   {s.title}
                 </Link>
                 <span className={classes.dim}>
-                  {standing(s, view.now)} · {away(view.now, s.at)}
+                  {away(view.now, s.at)} · {standing(s, view.now)}
                 </span>
               </li>
             ))}
@@ -96,7 +96,7 @@ function Book({ view }: { view: Schemas["SlipsView"] }) {
 
 function standing(slip: Slip, now: string): string {
   if (!slip.mended) return "open";
-  if (slip.due) return "came back";
+  if (slip.due) return slip.comes_back ? `came back ${away(now, slip.comes_back)}` : "came back";
   return slip.comes_back ? `mended, comes back ${away(now, slip.comes_back)}` : "mended";
 }
 

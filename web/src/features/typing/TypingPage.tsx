@@ -28,7 +28,9 @@ export function TypingPage() {
 
 function Tasks({ view }: { view: Schemas["TypingView"] }) {
   const { task: chosen } = useSearch({ from: "/signed-in/typing" });
-  const task = view.tasks.find((t) => t.id === chosen) ?? view.tasks.find((t) => !t.done) ?? view.tasks[0];
+  // The one to begin with stays until another is chosen, also once it is done.
+  const [first] = useState(() => (view.tasks.find((t) => !t.done) ?? view.tasks[0])?.id);
+  const task = view.tasks.find((t) => t.id === (chosen ?? first)) ?? view.tasks[0];
   if (!task) return null;
   const place = view.tasks.indexOf(task);
   const further = [...view.tasks.slice(place + 1), ...view.tasks.slice(0, place)];
