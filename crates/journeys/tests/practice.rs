@@ -49,6 +49,15 @@ async fn a_skill_is_practised_from_new_to_solid() -> Outcome<()> {
         .query(By::Css("[data-testid='reads-as-a'] math mfrac"))
         .first()
         .await?;
+    // Leaving and coming back loses nothing of what was typed.
+    browser
+        .driver
+        .query(By::Css("[data-testid='entered'][data-kept='true']"))
+        .first()
+        .await?;
+    browser.driver.refresh().await?;
+    browser.sees("Question 1").await?;
+    assert_eq!(browser.field("a").await?.value().await?.as_deref(), Some("1/7"));
     browser.press("Check").await?;
     browser.sees("The right answer").await?;
     browser.sees("The working").await?;

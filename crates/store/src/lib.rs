@@ -21,8 +21,8 @@ pub use people::{
     find_by_session, find_credentials, find_person, put_class, put_person, record_failure,
 };
 pub use practice::{
-    RunId, StoredRun, append_practice, assignment_of_run, find_run, lock_run, practice_events, practice_of,
-    run_for_work, start_run,
+    EnteredInRun, RunId, StoredRun, append_practice, assignment_of_run, find_entered, find_run, lock_run,
+    practice_events, practice_of, put_entered, run_for_work, start_run,
 };
 pub use questions::{
     QuestionId, find_question, find_question_by_slug, newest_questions, put_question, question_titles,

@@ -1,6 +1,7 @@
 //! Practice runs and their events.
 
 use coursework::{PracticeEvent, PracticeGoal, RecordedPractice};
+use marking::Response;
 use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
@@ -170,5 +171,47 @@ pub async fn append_practice(
     if done.rows_affected() == 0 {
         return Err(StoreError::Conflict);
     }
+    Ok(())
+}
+
+/// What stands in the fields of the `number`th question of a run, by part.
+#[derive(Clone, Debug, PartialEq)]
+pub struct EnteredInRun {
+    pub number: usize,
+    pub parts: Vec<(String, Response)>,
+}
+
+pub async fn find_entered(db: impl PgExecutor<'_>, run: RunId) -> Result<Option<EnteredInRun>> {
+    let row = sqlx::query!(
+        "select number, entered from practice_entered where run_id = $1",
+        run.0
+    )
+    .fetch_optional(db)
+    .await?;
+    let Some(row) = row else { return Ok(None) };
+    Ok(Some(EnteredInRun {
+        number: usize::try_from(row.number).unwrap_or(0),
+        parts: serde_json::from_value(row.entered)?,
+    }))
+}
+
+/// Keeps what stands in the fields; that of an earlier question does not come back over a later one.
+pub async fn put_entered(
+    db: impl PgExecutor<'_>,
+    run: RunId,
+    entered: &EnteredInRun,
+    now: OffsetDateTime,
+) -> Result<()> {
+    sqlx::query!(
+        "insert into practice_entered (run_id, number, entered, saved_at) values ($1, $2, $3, $4)
+         on conflict (run_id) do update set number = $2, entered = $3, saved_at = $4
+         where practice_entered.number <= $2",
+        run.0,
+        i32::try_from(entered.number).unwrap_or(i32::MAX),
+        serde_json::to_value(&entered.parts)?,
+        now
+    )
+    .execute(db)
+    .await?;
     Ok(())
 }

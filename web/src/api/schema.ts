@@ -476,7 +476,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Reads an entry as the marker would. */
+        /**
+         * Reads an entry as the marker would. It tells nothing of the question but how its answers are typed, so that every
+         *     key that is pressed need not look through the student's work.
+         */
         post: operations["loose_read"];
         delete?: never;
         options?: never;
@@ -580,6 +583,23 @@ export interface paths {
         put?: never;
         /** Checks the answer to the question of a run, once. What cannot be read, is empty or has the wrong form costs nothing. */
         post: operations["check_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/practice/{id}/entered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps what stands in the fields and was not checked yet. */
+        put: operations["put_entered"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1070,6 +1090,11 @@ export interface components {
             response: components["schemas"]["ResponseView"];
             /** Format: int64 */
             revision: number;
+        };
+        EnteredRequest: {
+            /** @description Which question of the run, from 1. */
+            number: number;
+            parts: components["schemas"]["GivenPart"][];
         };
         EntryView: {
             keys: components["schemas"]["KeyView"][];
@@ -3473,6 +3498,45 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_entered: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnteredRequest"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

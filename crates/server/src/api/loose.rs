@@ -14,6 +14,7 @@ use super::practice::{RightAnswer, right_answer};
 use super::views::{QuestionView, loose_question};
 use super::work::mark_parts;
 use crate::Site;
+use crate::api::Desk;
 use crate::auth::SignedIn;
 use crate::error::{ApiError, Problem};
 use crate::learner::Learner;
@@ -58,21 +59,36 @@ impl LooseSource {
         bytes.iter().take(8).fold(0, |n, b| (n << 8) | u64::from(*b)) >> 11
     }
 
-    async fn question(&self, site: &Site, who: &SignedIn) -> Result<Question, ApiError> {
-        let slug = match self {
+    /// Whether this student may see the question: one of a review only after slipping at it, none that is kept for a quiz.
+    async fn check_access(&self, site: &Site, who: &SignedIn) -> Result<(), ApiError> {
+        let desks = Desk::all(site, &who.0).await?;
+        let learner = Learner::of(site, &who.0, &desks).await?;
+        let question = self.slug()?;
+        if let LooseSource::Review { .. } = self {
+            let book = Book::of(site, &who.0, &desks, &learner).await?;
+            let mut slips = book.slips.iter();
+            slips
+                .find(|s| s.attempt.question == question)
+                .ok_or(ApiError::NotFound)?;
+        }
+        if learner.is_kept_for_quiz(&question) {
+            return Err(Refusal::KeptForQuiz.into());
+        }
+        Ok(())
+    }
+
+    fn slug(&self) -> Result<String, ApiError> {
+        match self {
             LooseSource::Page { skill, check, .. } => {
                 let page = find_page(skill).ok_or(ApiError::NotFound)?;
-                page.checks().nth(*check).ok_or(ApiError::NotFound)?.to_owned()
+                Ok(page.checks().nth(*check).ok_or(ApiError::NotFound)?.to_owned())
             }
-            LooseSource::Review { question, .. } => {
-                let book = Book::load(site, &who.0).await?;
-                let mut slips = book.slips.iter();
-                slips
-                    .find(|s| s.attempt.question == *question)
-                    .ok_or(ApiError::NotFound)?;
-                question.clone()
-            }
-        };
+            LooseSource::Review { question, .. } => Ok(question.clone()),
+        }
+    }
+
+    async fn question(&self, site: &Site) -> Result<Question, ApiError> {
+        let slug = self.slug()?;
         let version = store::find_question_by_slug(&site.pool, &slug)
             .await?
             .ok_or(ApiError::NotFound)?;
@@ -82,11 +98,7 @@ impl LooseSource {
     }
 
     async fn item(&self, site: &Site, who: &SignedIn) -> Result<(Item, String, u32), ApiError> {
-        let question = self.question(site, who).await?;
-        let learner = Learner::load(site, &who.0).await?;
-        if learner.is_kept_for_quiz(&question.id) {
-            return Err(Refusal::KeptForQuiz.into());
-        }
+        let question = self.question(site).await?;
         let (title, points, base) = (question.title.clone(), question.points, self.base(who.0.id));
         let item = site
             .compute(move || {
@@ -135,6 +147,7 @@ pub(crate) async fn loose(
         parts,
         show_working,
     } = body.into_inner();
+    source.check_access(&site, &who).await?;
     let (item, title, points) = source.item(&site, &who).await?;
     let given: Vec<_> = responses(parts)
         .into_iter()
@@ -170,7 +183,8 @@ pub(crate) struct LooseRead {
     entry: String,
 }
 
-/// Reads an entry as the marker would.
+/// Reads an entry as the marker would. It tells nothing of the question but how its answers are typed, so that every
+/// key that is pressed need not look through the student's work.
 #[utoipa::path(path = "/api/loose/read", request_body = LooseRead,
     responses((status = 200, body = ReadView), (status = 404, body = Problem)))]
 #[post("/loose/read")]

@@ -74,6 +74,7 @@ use crate::error::{ApiError, Problem};
         practice::check_answer,
         practice::read_entry,
         practice::go_on,
+        practice::put_entered,
         slips::get_slips,
         slips::put_note,
         slips::try_again,
@@ -144,6 +145,7 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(practice::check_answer)
         .service(practice::read_entry)
         .service(practice::go_on)
+        .service(practice::put_entered)
         .service(slips::get_slips)
         .service(slips::put_note)
         .service(slips::try_again)

@@ -1,13 +1,13 @@
 //! Practice on skills: a question at a time, always on fresh numbers, towards a goal.
 
-use actix_web::{get, post, web};
+use actix_web::{HttpResponse, get, post, put, web};
 use coursework::{
     CheckedPart, MOST_RIGHT, PARAMETERS, PracticeCandidate, PracticeEvent, PracticeGoal, Refusal, Run, SOLID,
     Target, choose, fold_run, may_work,
 };
 use marking::{Item, ItemPart, PartKind, Question};
 use serde::{Deserialize, Serialize};
-use store::{QuestionId, RunId};
+use store::{EnteredInRun, QuestionId, RunId};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -17,7 +17,7 @@ use super::goals::GoalView;
 use super::hand_in::HandInView;
 use super::loose::read_in;
 use super::skills::{SkillBrief, brief};
-use super::views::{InlineView, QuestionView, ScoreView, line, loose_question, recorded_view};
+use super::views::{DraftView, InlineView, QuestionView, ScoreView, line, loose_question, recorded_view};
 use super::work::{Desk, mark_parts, random_number};
 use crate::Site;
 use crate::auth::SignedIn;
@@ -284,8 +284,10 @@ async fn view(
     id: Uuid,
     unjudged: &[CheckedPart],
 ) -> Result<web::Json<PracticeRunView>, ApiError> {
-    let (_, goal, run) = find(site, who, id).await?;
+    let (run_id, goal, run) = find(site, who, id).await?;
     let (item, points) = item_of(site, &run).await?;
+    let entered = store::find_entered(&site.pool, run_id).await?;
+    let entered = entered.filter(|e| e.number == run.drawn.len() && run.open().is_some());
     let mut desks = Desk::all(site, &who.0).await?;
     let learner = Learner::of(site, &who.0, &desks).await?;
     let work = learner.run(id).and_then(|r| r.work);
@@ -302,7 +304,10 @@ async fn view(
         answered: run.answered(),
         assignment: desk.map(|d| run_assignment(d, &learner)),
         skill: title_of(&drawn.skill),
-        question: loose_question(0, points, number, &item, marked, checked.is_some()),
+        question: with_entered(
+            loose_question(0, points, number, &item, marked, checked.is_some()),
+            entered.as_ref(),
+        ),
         answered_now: checked.is_some(),
         right_now: checked.is_some_and(|c| c.2),
         answers: if checked.is_some() {
@@ -323,6 +328,18 @@ pub(crate) async fn get_run(
     id: web::Path<Uuid>,
 ) -> Result<web::Json<PracticeRunView>, ApiError> {
     view(&site, &who, *id, &[]).await
+}
+
+/// The question with what was entered before in its fields.
+fn with_entered(mut question: QuestionView, entered: Option<&EnteredInRun>) -> QuestionView {
+    for part in &mut question.parts {
+        let found = entered.and_then(|e| e.parts.iter().find(|(id, _)| *id == part.id));
+        part.draft = found.map(|(_, response)| DraftView {
+            revision: 0,
+            response: response.into(),
+        });
+    }
+    question
 }
 
 #[derive(Deserialize, ToSchema)]
@@ -393,6 +410,44 @@ pub(crate) async fn check_answer(
     store::append_practice(&mut tx, run_id, run.last_event, &event, site.now()).await?;
     tx.commit().await?;
     view(&site, &who, *id, &[]).await
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct EnteredRequest {
+    /// Which question of the run, from 1.
+    number: usize,
+    parts: Vec<GivenPart>,
+}
+
+/// Parts and characters that are kept of what stands in the fields: no question has more.
+const MOST_PARTS: usize = 50;
+const LONGEST_ENTRY: usize = 4_000;
+
+/// Keeps what stands in the fields and was not checked yet.
+#[utoipa::path(path = "/api/practice/{id}/entered", params(("id" = Uuid, Path)), request_body = EnteredRequest,
+    responses((status = 204), (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[put("/practice/{id}/entered")]
+pub(crate) async fn put_entered(
+    site: web::Data<Site>,
+    who: SignedIn,
+    id: web::Path<Uuid>,
+    body: web::Json<EnteredRequest>,
+) -> Result<HttpResponse, ApiError> {
+    let (run_id, _, run) = find(&site, &who, *id).await?;
+    let EnteredRequest { number, parts } = body.into_inner();
+    let parts = responses(parts);
+    let too_long = |r: &marking::Response| match r {
+        marking::Response::Text(text) => text.len() > LONGEST_ENTRY,
+        marking::Response::Choices(ids) => ids.iter().map(String::len).sum::<usize>() > LONGEST_ENTRY,
+    };
+    if parts.len() > MOST_PARTS || parts.iter().any(|(_, r)| too_long(r)) {
+        return Err(ApiError::Unusable("This is too long to keep.".into()));
+    }
+    if run.open().is_some() && number == run.drawn.len() {
+        let entered = EnteredInRun { number, parts };
+        store::put_entered(&site.pool, run_id, &entered, site.now()).await?;
+    }
+    Ok(HttpResponse::NoContent().finish())
 }
 
 /// Goes on to the next question; also after the goal.

@@ -198,3 +198,49 @@ async fn what_is_locked_unknown_or_anothers_is_refused(pool: PgPool) {
         );
     }
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn what_is_typed_and_not_checked_is_there_again(pool: PgPool) {
+    world_with(&pool, homework(), &[DOUBLED]).await;
+    let client = client!(pool);
+    let (ada, cy) = (client.sign_in("ada").await, client.sign_in("cy").await);
+    let start = json!({"skills": ["fractions"], "right": 2});
+    let (_, started) = client
+        .send("POST", "/api/practice", Some(&ada), Some(start))
+        .await;
+    let path = |tail: &str| format!("/api/practice/{}{tail}", started["id"].as_str().unwrap());
+    let entered =
+        |number: u32, text: &str| Some(json!({"number": number, "parts": [{"id": "a", "response": text}]}));
+    let (status, _) = client
+        .send("PUT", &path("/entered"), Some(&ada), entered(1, "12\u{0}3"))
+        .await;
+    assert_eq!(status, StatusCode::NO_CONTENT);
+    let (_, run) = client.send("GET", &path(""), Some(&ada), None).await;
+    assert_eq!(run["question"]["parts"][0]["draft"]["response"], "123");
+    assert_eq!(run["answered"], 0);
+    // Neither another question's, nor another student's, nor a book.
+    client
+        .send("PUT", &path("/entered"), Some(&ada), entered(2, "later"))
+        .await;
+    for (who, body, expected) in [
+        (&cy, entered(1, "theirs"), StatusCode::NOT_FOUND),
+        (&ada, entered(1, &"9".repeat(5_000)), StatusCode::BAD_REQUEST),
+    ] {
+        let (status, _) = client.send("PUT", &path("/entered"), Some(who), body).await;
+        assert_eq!(status, expected);
+    }
+    let (_, run) = client.send("GET", &path(""), Some(&ada), None).await;
+    assert_eq!(run["question"]["parts"][0]["draft"]["response"], "123");
+    // Once it is checked, the verdict stands there; the next question begins empty.
+    client.send("POST", &path("/check"), Some(&ada), give(7)).await;
+    client
+        .send(
+            "PUT",
+            &path("/entered"),
+            Some(&ada),
+            entered(1, "after the check"),
+        )
+        .await;
+    let (_, next) = client.send("POST", &path("/next"), Some(&ada), None).await;
+    assert_eq!(next["question"]["parts"][0]["draft"], Value::Null);
+}

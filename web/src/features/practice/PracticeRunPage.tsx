@@ -15,6 +15,7 @@ import type { Given } from "../board/keeper";
 import { RightAnswers } from "../loose/RightAnswers";
 import { ReadingOffer } from "../reading/ReadingOffer";
 import classes from "./PracticePage.module.css";
+import { useEntered } from "./useEntered";
 
 type Run = Schemas["PracticeRunView"];
 
@@ -48,6 +49,7 @@ function Sheet({ run }: { run: Run }) {
   const queryClient = useQueryClient();
   const take = (next: Run) => queryClient.setQueryData(runQuery(run.id).queryKey, next);
   const path = { params: { path: { id: run.id } } };
+  const entered = useEntered(run.id, Number(run.question.set));
   const check = useMutation({
     mutationFn: (parts: { id: string; response: Given }[]) =>
       ask(api.POST("/api/practice/{id}/check", { ...path, body: { parts } })),
@@ -76,6 +78,11 @@ function Sheet({ run }: { run: Run }) {
   return (
     <article className={classes.sheet}>
       <Goal run={run} />
+      {entered.failing && (
+        <p className={classes.unsaved} role="status">
+          What you type is not kept at the moment: the server does not answer. It is tried again.
+        </p>
+      )}
       <h1>Question {run.question.set}</h1>
       <p className={classes.dim}>For {run.skill}</p>
       <Offer run={run} />
@@ -87,13 +94,20 @@ function Sheet({ run }: { run: Run }) {
           prefix=""
           pending={check.isPending}
           closed={run.answered_now}
-          onCheck={(parts) => check.mutate(parts)}
+          onEnter={entered.enter}
+          onCheck={(parts) => {
+            entered.forget();
+            check.mutate(parts);
+          }}
         />
       </ReadFrom.Provider>
       {check.error && <Trouble error={check.error} />}
       {run.answered_now && <Answered run={run} onNext={() => next.mutate()} pending={next.isPending} />}
       {next.error && <Trouble error={next.error} />}
       <div className={classes.actions}>
+        <span className={classes.dim} data-testid="entered" data-kept={entered.saved}>
+          {entered.saved ? "Saved" : "Saving…"}
+        </span>
         {run.assignment ? (
           <Link to="/work/$id" params={{ id: run.assignment.id }}>
             Stop here; everything is kept

@@ -7,7 +7,9 @@ mod question;
 
 pub(crate) use entry::{EntryView, ResponseView, entry_view, typed_entry_view};
 pub(crate) use prose::{BlockView, InlineView, block_view, line, prose};
-pub(crate) use question::{QuestionView, TryPartView, given_view, loose_question, question_view, set_name};
+pub(crate) use question::{
+    DraftView, QuestionView, TryPartView, given_view, loose_question, question_view, set_name,
+};
 
 use coursework::{Assignment, QuestionState, Score, State, Work, score_so_far, state, verdicts_visible};
 use serde::Serialize;

@@ -17,13 +17,27 @@ type Props = {
   /** Nothing more can be entered. */
   closed?: boolean;
   onCheck: (parts: { id: string; response: Given }[]) => void;
+  /** Told of everything that is entered. */
+  onEnter?: (parts: { id: string; response: Given }[]) => void;
 };
 
 /** A question outside the record: to try after an example, or to practise. Nothing of it is kept. */
-export function LooseQuestion({ assignment, question, prefix, pending, closed = false, onCheck }: Props) {
-  const [entered, setEntered] = useState<Record<string, Given>>({});
+export function LooseQuestion({
+  assignment,
+  question,
+  prefix,
+  pending,
+  closed = false,
+  onCheck,
+  onEnter,
+}: Props) {
+  const [entered, setEntered] = useState<Record<string, Given>>(() =>
+    Object.fromEntries(question.parts.flatMap((p) => (p.draft ? [[p.id, p.draft.response]] : []))),
+  );
   const several = question.parts.length > 1;
-  const check = () => onCheck(Object.entries(entered).map(([id, response]) => ({ id, response })));
+  const listed = (values: Record<string, Given>) =>
+    Object.entries(values).map(([id, response]) => ({ id, response }));
+  const check = () => onCheck(listed(entered));
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: a shortcut for what the button below does
     <div
@@ -39,7 +53,11 @@ export function LooseQuestion({ assignment, question, prefix, pending, closed = 
       {question.parts.map((part) => {
         const value = entered[part.id];
         const same = part.verdict && JSON.stringify(part.verdict.response) === JSON.stringify(value);
-        const set = (response: Given) => setEntered((old) => ({ ...old, [part.id]: response }));
+        const set = (response: Given) => {
+          const now = { ...entered, [part.id]: response };
+          setEntered(now);
+          onEnter?.(listed(now));
+        };
         return (
           <section key={part.id} className={classes.part} aria-label={several ? `Part ${part.id}` : "Answer"}>
             {several && <span className={classes.name}>({part.id})</span>}
