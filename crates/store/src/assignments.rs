@@ -1,3 +1,5 @@
+use std::collections::BTreeMap;
+
 use coursework::Settings;
 use marking::Question;
 use sqlx::{PgExecutor, PgPool};
@@ -88,6 +90,32 @@ pub async fn assignments_of(db: impl PgExecutor<'_>, person: PersonId) -> Result
     }
     heads.sort_by_key(|h: &AssignmentHead| (h.settings.due, h.id));
     Ok(heads)
+}
+
+/// Every assignment of a person's classes with its questions, in two statements however many there are.
+pub async fn whole_assignments_of(pool: &PgPool, person: PersonId) -> Result<Vec<StoredAssignment>> {
+    let heads = assignments_of(pool, person).await?;
+    let rows = sqlx::query!(
+        "select aq.assignment_id, q.id, q.content
+         from assignment_questions aq
+         join questions q on q.id = aq.question_id
+         join assignments a on a.id = aq.assignment_id
+         join class_members m on m.class_id = a.class_id
+         where m.person_id = $1 order by aq.assignment_id, aq.position",
+        person.0
+    )
+    .fetch_all(pool)
+    .await?;
+    let mut questions: BTreeMap<Uuid, Vec<(QuestionId, Question)>> = BTreeMap::new();
+    for r in rows {
+        let question = (QuestionId(r.id), serde_json::from_value(r.content)?);
+        questions.entry(r.assignment_id).or_default().push(question);
+    }
+    let whole = |head: AssignmentHead| StoredAssignment {
+        questions: questions.remove(&head.id).unwrap_or_default(),
+        head,
+    };
+    Ok(heads.into_iter().map(whole).collect())
 }
 
 /// An assignment, if this person is in its class.

@@ -13,7 +13,7 @@ mod world;
 
 pub use assignments::{
     AssignmentHead, QuestionUse, StoredAssignment, assignments_of, find_any_assignment, find_assignment,
-    put_assignment, question_versions, set_version, uses_of,
+    put_assignment, question_versions, set_version, uses_of, whole_assignments_of,
 };
 pub use drafts::{Draft, SaveDraft, drafts_of, save_draft};
 pub use people::{
@@ -34,8 +34,8 @@ pub use workings::{
     save_workings,
 };
 pub use works::{
-    Ending, WorkHead, WorkId, append, events_of, find_work, get_head, lock_work, note_activity,
-    recorded_scores, set_derived, set_seen, start_work, works_ended_by, works_on,
+    Ending, StudentWork, WorkHead, WorkId, append, events_of, find_work, get_head, lock_work, note_activity,
+    recorded_scores, set_derived, set_seen, start_work, works_ended_by, works_of, works_on,
 };
 pub use world::{move_world, set_active_seconds, world_anchor};
 

@@ -1,5 +1,7 @@
+use std::collections::BTreeMap;
+
 use coursework::{Event, Recorded};
-use sqlx::{PgConnection, PgExecutor};
+use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
@@ -75,16 +77,58 @@ pub async fn events_of(db: impl PgExecutor<'_>, work: WorkId) -> Result<Vec<Reco
     )
     .fetch_all(db)
     .await?;
-    let mut events = Vec::with_capacity(rows.len());
+    rows.into_iter()
+        .map(|r| recorded(r.number, r.at, r.body))
+        .collect()
+}
+
+/// A student's work on one assignment.
+#[derive(Clone, Debug)]
+pub struct StudentWork {
+    pub id: WorkId,
+    pub assignment: Uuid,
+    pub events: Vec<Recorded>,
+}
+
+/// All works of a student with their events, in two statements however many there are.
+pub async fn works_of(pool: &PgPool, student: PersonId) -> Result<Vec<StudentWork>> {
+    let rows = sqlx::query!(
+        "select id, assignment_id from works where student_id = $1",
+        student.0
+    )
+    .fetch_all(pool)
+    .await?;
+    let mut works: BTreeMap<Uuid, StudentWork> = BTreeMap::new();
     for r in rows {
-        let event: Event = serde_json::from_value(r.body)?;
-        events.push(Recorded {
-            number: u32::try_from(r.number).unwrap_or(0),
-            at: r.at,
-            event,
-        });
+        let work = StudentWork {
+            id: WorkId(r.id),
+            assignment: r.assignment_id,
+            events: Vec::new(),
+        };
+        works.insert(r.id, work);
     }
-    Ok(events)
+    let rows = sqlx::query!(
+        "select e.work_id, e.number, e.at, e.body
+         from events e join works w on w.id = e.work_id
+         where w.student_id = $1 order by e.work_id, e.number",
+        student.0
+    )
+    .fetch_all(pool)
+    .await?;
+    for r in rows {
+        // One that began since the first statement has its turn the next time.
+        let Some(work) = works.get_mut(&r.work_id) else {
+            continue;
+        };
+        work.events.push(recorded(r.number, r.at, r.body)?);
+    }
+    Ok(works.into_values().collect())
+}
+
+fn recorded(number: i32, at: OffsetDateTime, body: serde_json::Value) -> Result<Recorded> {
+    let event: Event = serde_json::from_value(body)?;
+    let number = u32::try_from(number).unwrap_or(0);
+    Ok(Recorded { number, at, event })
 }
 
 /// Adds events after number `last`. The work must be locked; a number that is taken is a conflict.

@@ -235,3 +235,145 @@ async fn the_demo_worlds_dates_move_together(pool: PgPool) {
             .is_empty()
     );
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn all_of_a_persons_work_at_once_is_what_it_is_one_by_one(pool: PgPool) {
+    let (person, assignment, work) = world(&pool).await;
+    let class = store::put_class(&pool, "Forces and Motion").await.unwrap();
+    let settings = Settings::homework(noon(), noon() + Duration::days(1));
+    let (elsewhere, _) = store::put_assignment(&pool, class, "other", "Other", &settings, &[])
+        .await
+        .unwrap();
+    store::add_member(&pool, class, person).await.unwrap();
+    for (last, event) in [(0, Event::Opened { seeds: vec![5] }), (1, Event::TakenBack)] {
+        append(&pool, work, last, event).await.unwrap();
+    }
+    let whole = store::whole_assignments_of(&pool, person).await.unwrap();
+    let ids: Vec<Uuid> = whole.iter().map(|a| a.head.id).collect();
+    assert_eq!(ids, [elsewhere, assignment], "by due time");
+    for stored in &whole {
+        let alone = store::find_assignment(&pool, stored.head.id, person)
+            .await
+            .unwrap()
+            .unwrap();
+        assert_eq!(alone.head.settings, stored.head.settings);
+        let versions = |a: &store::StoredAssignment| a.questions.iter().map(|q| q.0).collect::<Vec<_>>();
+        assert_eq!(versions(&alone), versions(stored));
+    }
+    let works = store::works_of(&pool, person).await.unwrap();
+    assert_eq!(works.len(), 1);
+    assert_eq!((works[0].id, works[0].assignment), (work, assignment));
+    assert_eq!(works[0].events, store::events_of(&pool, work).await.unwrap());
+    let other = store::put_person(&pool, "cy", "Cy Fenn", "none", store::Role::Student)
+        .await
+        .unwrap();
+    assert!(store::works_of(&pool, other).await.unwrap().is_empty());
+    assert!(
+        store::whole_assignments_of(&pool, other)
+            .await
+            .unwrap()
+            .is_empty()
+    );
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_work_has_one_run_and_a_run_knows_its_assignment(pool: PgPool) {
+    let (person, assignment, work) = world(&pool).await;
+    let goal = |right| PracticeGoal {
+        skills: vec!["ratios".into()],
+        target: Target::Right(right),
+        question: None,
+    };
+    let run = store::run_for_work(&pool, person, work, &goal(4), noon())
+        .await
+        .unwrap();
+    let again = store::run_for_work(&pool, person, work, &goal(9), noon())
+        .await
+        .unwrap();
+    assert_eq!(run, again);
+    let (_, kept) = store::find_run(&pool, run.0, person).await.unwrap().unwrap();
+    assert_eq!(kept, goal(4), "the first goal stays");
+    assert_eq!(
+        store::assignment_of_run(&pool, run).await.unwrap(),
+        Some(assignment)
+    );
+    let free = store::start_run(&pool, person, &goal(2), noon()).await.unwrap();
+    assert_eq!(store::assignment_of_run(&pool, free).await.unwrap(), None);
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn what_is_entered_in_a_run_never_goes_back_to_an_earlier_question(pool: PgPool) {
+    let (person, _, _) = world(&pool).await;
+    let goal = PracticeGoal {
+        skills: vec!["ratios".into()],
+        target: Target::Right(4),
+        question: None,
+    };
+    let run = store::start_run(&pool, person, &goal, noon()).await.unwrap();
+    assert_eq!(store::find_entered(&pool, run).await.unwrap(), None);
+    let entered = |number, text: &str| store::EnteredInRun {
+        number,
+        parts: vec![("a".into(), Response::Text(text.into()))],
+    };
+    for (number, text) in [(1, "one"), (1, "one, better"), (2, "two"), (1, "late")] {
+        store::put_entered(&pool, run, &entered(number, text), noon())
+            .await
+            .unwrap();
+    }
+    assert_eq!(
+        store::find_entered(&pool, run).await.unwrap(),
+        Some(entered(2, "two"))
+    );
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_page_that_was_read_stays_read_with_its_first_instant(pool: PgPool) {
+    let (person, _, _) = world(&pool).await;
+    let put = |step, read, minutes| {
+        let pool = pool.clone();
+        async move {
+            let at = noon() + Duration::minutes(minutes);
+            store::put_page(&pool, person, "ratios", step, read, at)
+                .await
+                .unwrap();
+        }
+    };
+    put(1, false, 0).await;
+    let page = |pages: Vec<store::PageRead>| pages.into_iter().next().unwrap();
+    assert_eq!(page(store::pages_of(&pool, person).await.unwrap()).read_at, None);
+    put(3, true, 5).await;
+    put(0, false, 9).await;
+    put(3, true, 20).await;
+    let kept = page(store::pages_of(&pool, person).await.unwrap());
+    assert_eq!((kept.step, kept.opened_at), (3, noon()));
+    assert_eq!(kept.read_at, Some(noon() + Duration::minutes(5)));
+    store::world_anchor(&pool, noon()).await.unwrap();
+    store::move_world(&pool, 2).await.unwrap();
+    let moved = page(store::pages_of(&pool, person).await.unwrap());
+    assert_eq!(moved.read_at, kept.read_at.map(|at| at + Duration::days(2)));
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_typing_task_is_done_once(pool: PgPool) {
+    let (person, _, _) = world(&pool).await;
+    for task in ["root", "pi", "root"] {
+        store::put_typing_done(&pool, person, task, noon()).await.unwrap();
+    }
+    let mut done = store::typing_done(&pool, person).await.unwrap();
+    done.sort();
+    assert_eq!(done, ["pi", "root"]);
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn titles_are_those_of_the_newest_versions(pool: PgPool) {
+    world(&pool).await;
+    let renamed = QUESTION.replace("title: Doubled", "title: Twice as much");
+    let question = marking::parse_question(&renamed).unwrap();
+    store::put_question(&pool, &question, b"two", noon() + Duration::minutes(1))
+        .await
+        .unwrap();
+    assert_eq!(
+        store::question_titles(&pool).await.unwrap(),
+        [("doubled".to_owned(), "Twice as much".to_owned())]
+    );
+}

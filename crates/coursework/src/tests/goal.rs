@@ -1,5 +1,7 @@
 //! Assignments with a goal: progress, handing in what there is, again until due.
 
+use proptest::prelude::*;
+
 use super::practice::run_of;
 use super::*;
 
@@ -226,4 +228,88 @@ fn settings_from_before_there_were_goals_still_read() {
 #[case::no_right(right(0), Err(GoalFault::Right(0)))]
 fn a_goal_that_cannot_be_set_says_why(#[case] goal: Goal, #[case] expected: Result<(), GoalFault>) {
     assert_eq!(goal.check(|skill| skills().iter().any(|s| s == skill)), expected);
+}
+
+/// What happens in the practice of an assignment.
+#[derive(Clone, Debug)]
+enum Act {
+    Answer(bool),
+    HandIn,
+    TakeBack,
+    Wait(i64),
+}
+
+fn any_act() -> impl Strategy<Value = Act> {
+    prop_oneof![
+        5 => any::<bool>().prop_map(Act::Answer),
+        2 => Just(Act::HandIn),
+        1 => Just(Act::TakeBack),
+        2 => (0..40i64).prop_map(Act::Wait),
+    ]
+}
+
+proptest! {
+    /// Whatever is done in whatever order: what is recorded is the best of what was handed in, each hand-in is worth the
+    /// progress of its moment less what lateness costs, and nothing that is refused changes anything.
+    #[test]
+    fn a_recorded_score_is_the_best_progress_that_was_handed_in(
+        wanted in 1u32..12,
+        off in prop_oneof![Just(0u8), 1..=100u8],
+        acts in proptest::collection::vec(any_act(), 0..40),
+    ) {
+        let mut bench = bench(right(wanted));
+        bench.assignment.settings.late = LateRule::PercentOff(off);
+        bench.assignment.settings.closes = noon() + Duration::days(4);
+        let goal = bench.assignment.settings.goal.clone().unwrap();
+        let (mut answers, mut standing): (Vec<(&str, Option<bool>)>, Vec<f64>) = (Vec::new(), Vec::new());
+        for act in acts {
+            let before = bench.work();
+            match act {
+                Act::Answer(right) => answers.push(("a", Some(right))),
+                Act::Wait(hours) => bench.now += Duration::hours(hours),
+                Act::HandIn => {
+                    let progress = goal.measure(&run_of(&answers), |_| 0, none);
+                    let kept = if bench.now > noon() + Duration::days(2) { 100 - off } else { 100 };
+                    let expected = (progress.reached * 10_000.0).round() / 100.0 * f64::from(kept) / 100.0;
+                    match bench.run(&Command::HandInProgress { progress }) {
+                        Ok(()) => standing.push(expected),
+                        Err(refusal) => {
+                            prop_assert_eq!(refusal, Refusal::Closed);
+                            prop_assert_eq!(&bench.work(), &before);
+                        }
+                    }
+                }
+                Act::TakeBack => {
+                    if bench.run(&Command::TakeBack).is_ok() {
+                        standing.pop();
+                    } else {
+                        prop_assert_eq!(&bench.work(), &before);
+                    }
+                }
+            }
+        }
+        let work = bench.work();
+        let recorded = work.counting_hand_in(&bench.assignment).map(|h| h.recorded.percent());
+        let best = standing.iter().copied().reduce(f64::max);
+        match (recorded, best) {
+            (Some(recorded), Some(best)) => prop_assert!((recorded - best).abs() < 1e-9, "{recorded} {best}"),
+            (recorded, best) => prop_assert_eq!(recorded, best),
+        }
+        for hand_in in &work.hand_ins {
+            prop_assert!((0.0..=100.0).contains(&hand_in.recorded.percent()));
+            prop_assert!(hand_in.progress.is_some(), "every score can explain itself");
+        }
+    }
+
+    /// More right answers and higher scores never lower progress, and it is whole only when everything is reached.
+    #[test]
+    fn progress_grows_with_what_was_reached(scores in proptest::collection::vec(0u8..=100, 2), more in 0u8..30, wanted in 1u8..=100) {
+        let at = |add: u8| {
+            let score = |skill: &str| scores[usize::from(skill == "units")].saturating_add(add).min(100);
+            level(wanted).measure(&Run::default(), score, none)
+        };
+        prop_assert!(at(more).reached >= at(0).reached);
+        prop_assert_eq!(at(0).reached >= 1.0, at(0).is_reached());
+        prop_assert_eq!(at(0).left() == 0, at(0).is_reached());
+    }
 }

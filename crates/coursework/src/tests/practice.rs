@@ -1,5 +1,7 @@
 //! Practice towards a goal.
 
+use proptest::prelude::*;
+
 use super::*;
 
 fn candidate(question: &str, skills: &[&str]) -> PracticeCandidate {
@@ -129,4 +131,44 @@ fn a_second_check_of_the_same_question_changes_nothing() {
     };
     let run = fold_run(&[drawn, event(2, false), event(3, true)]);
     assert_eq!((run.answered(), run.right()), (1, 0));
+}
+
+fn any_candidates() -> impl Strategy<Value = Vec<PracticeCandidate>> {
+    let skills = prop::sample::subsequence(vec!["ratios", "units", "other"], 0..=3).prop_shuffle();
+    proptest::collection::vec(skills, 0..8).prop_map(|all| {
+        let named = |(n, skills): (usize, Vec<&str>)| candidate(&format!("q{n}"), &skills);
+        all.into_iter().enumerate().map(named).collect()
+    })
+}
+
+proptest! {
+    /// A question is drawn whenever one fits the goal; it is on the weakest skill that can be practised; and a wrong
+    /// answer is followed by the same question.
+    #[test]
+    fn what_is_drawn_fits_the_goal(
+        candidates in any_candidates(),
+        answers in proptest::collection::vec((0usize..8, any::<bool>()), 0..12),
+        ratios in 0u8..=100,
+        units in 0u8..=100,
+    ) {
+        let names: Vec<String> = answers.iter().map(|(n, _)| format!("q{n}")).collect();
+        let steps: Vec<(&str, Option<bool>)> =
+            names.iter().zip(&answers).map(|(name, (_, right))| (name.as_str(), Some(*right))).collect();
+        let run = run_of(&steps);
+        let score = |skill: &str| if skill == "ratios" { ratios } else { units };
+        let goal = goal(Target::Score(95));
+        let has = |skill: &str| candidates.iter().any(|c| c.skills.iter().any(|s| s == skill));
+        let found = choose(&goal, &candidates, &run, score);
+        let last = run.drawn.last().filter(|d| d.checked.as_ref().is_some_and(|c| !c.2));
+        let again = last.and_then(|d| candidates.iter().position(|c| c.question == d.question));
+        match (again, found) {
+            (Some(place), found) => prop_assert_eq!(found.map(|f| f.0), Some(place)),
+            (None, None) => prop_assert!(!has("ratios") && !has("units")),
+            (None, Some((place, skill))) => {
+                prop_assert!(candidates[place].skills.contains(&skill));
+                let other = if skill == "ratios" { "units" } else { "ratios" };
+                prop_assert!(!has(other) || score(&skill) <= score(other));
+            }
+        }
+    }
 }

@@ -95,3 +95,71 @@ fn work_and_practice_both_go_into_the_book() {
     assert_eq!((book.len(), book[0].attempt.source), (1, 3));
     assert!(matches!(book[0].standing, Standing::Mended { at, .. } if at == bench.now));
 }
+
+fn of(question: &str, day: i64, wrong: bool, seed: u64) -> Attempt {
+    Attempt {
+        question: question.into(),
+        ..attempt(day, seed, !wrong)
+    }
+}
+
+fn drawn(attempts: &[Attempt], length: usize) -> Vec<String> {
+    let book = slip_book(attempts);
+    let slips: Vec<&SlipEntry> = book.iter().collect();
+    draw_review(&slips, length)
+        .into_iter()
+        .map(|item| item.question)
+        .collect()
+}
+
+#[test]
+fn a_review_takes_open_slips_first_then_the_most_frequent_then_the_newest() {
+    let attempts = [
+        of("mended-often", 0, true, 1),
+        of("mended-often", 1, true, 1),
+        of("mended-often", 2, false, 2),
+        of("mended-once", 3, true, 1),
+        of("mended-once", 4, false, 2),
+        of("open-old", 5, true, 1),
+        of("open-new", 6, true, 1),
+        of("open-twice", 0, true, 1),
+        of("open-twice", 1, true, 2),
+    ];
+    assert_eq!(
+        drawn(&attempts, 5),
+        [
+            "open-twice",
+            "open-new",
+            "open-old",
+            "mended-often",
+            "mended-once"
+        ]
+    );
+    assert_eq!(drawn(&attempts, 2), ["open-twice", "open-new"]);
+}
+
+#[test]
+fn a_review_that_is_longer_than_the_slips_comes_round_again() {
+    let attempts = [of("one", 0, true, 1), of("two", 1, true, 1)];
+    assert_eq!(drawn(&attempts, 5), ["two", "one", "two", "one", "two"]);
+    assert!(drawn(&[], 5).is_empty());
+    assert!(drawn(&attempts, 0).is_empty());
+}
+
+#[test]
+fn a_review_says_how_often_one_slipped_and_whether_it_is_open() {
+    let attempts = [
+        of("one", 0, true, 1),
+        of("one", 1, true, 2),
+        of("one", 2, false, 3),
+    ];
+    let book = slip_book(&attempts);
+    let slips: Vec<&SlipEntry> = book.iter().collect();
+    let review = draw_review(&slips, 1);
+    let expected = ReviewItem {
+        question: "one".into(),
+        slips: 2,
+        open: false,
+    };
+    assert_eq!(review, [expected]);
+}

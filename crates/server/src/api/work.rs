@@ -63,14 +63,16 @@ impl Desk {
 
     /// Every assignment of a person's classes.
     pub async fn all(site: &Site, person: &Person) -> Result<Vec<Desk>, ApiError> {
+        let now = site.now();
+        let mut works = store::works_of(&site.pool, person.id).await?;
         let mut desks = Vec::new();
-        for head in store::assignments_of(&site.pool, person.id).await? {
-            match Self::find(site, head.id, person).await {
-                Ok(desk) => desks.push(desk),
-                // It was taken away since the list was read.
-                Err(ApiError::NotFound) => {}
-                Err(other) => return Err(other),
-            }
+        for stored in store::whole_assignments_of(&site.pool, person.id).await? {
+            let place = works.iter().position(|w| w.assignment == stored.head.id);
+            let (work_id, events) = match place.map(|place| works.swap_remove(place)) {
+                Some(work) => (Some(work.id), work.events),
+                None => (None, Vec::new()),
+            };
+            desks.push(Self::with(site, stored, person.id, work_id, events, now).await?);
         }
         Ok(desks)
     }
@@ -90,12 +92,23 @@ impl Desk {
         student: PersonId,
         now: OffsetDateTime,
     ) -> Result<Desk, ApiError> {
-        let assignment = assignment_of(&stored);
         let work_id = store::find_work(&site.pool, stored.head.id, student).await?;
         let events = match work_id {
             Some(work) => store::events_of(&site.pool, work).await?,
             None => Vec::new(),
         };
+        Self::with(site, stored, student, work_id, events, now).await
+    }
+
+    async fn with(
+        site: &Site,
+        stored: StoredAssignment,
+        student: PersonId,
+        work_id: Option<WorkId>,
+        events: Vec<Recorded>,
+        now: OffsetDateTime,
+    ) -> Result<Desk, ApiError> {
+        let assignment = assignment_of(&stored);
         let work = fold(&assignment, &events);
         let mut desk = Desk {
             stored,
