@@ -1,0 +1,202 @@
+//! Content as files: what `bank check` finds in skills and pages, and what a world may not ask for.
+
+use std::path::{Path, PathBuf};
+
+use server::{bank, seed};
+use sqlx::PgPool;
+
+/// A folder of content that goes away with the test.
+struct Folder(PathBuf);
+
+impl Folder {
+    fn new(name: &str) -> Self {
+        let path = std::env::temp_dir().join(format!("green-slate-content-{name}-{}", std::process::id()));
+        let _ = std::fs::remove_dir_all(&path);
+        for part in ["questions", "pages", "figures"] {
+            std::fs::create_dir_all(path.join(part)).unwrap();
+        }
+        Folder(path)
+    }
+
+    fn put(&self, file: &str, text: &str) -> &Self {
+        std::fs::write(self.0.join(file), text).unwrap();
+        self
+    }
+
+    fn question(&self, id: &str, skill: &str, numbers: &str) -> &Self {
+        let text = format!(
+            "{{id: {id}, title: T, skills: [{skill}], points: 1, numbers: {{n: {numbers}}}, text: 'Twice {{{{n}}}}?',
+              parts: [{{id: a, interaction: text_entry, answer: {{kind: number, key: '2*{{{{n}}}}'}}}}]}}"
+        );
+        self.put(&format!("questions/{id}.yaml"), &text)
+    }
+
+    fn faults(&self) -> Vec<String> {
+        let files = bank::question_files(&[self.0.join("questions")]).unwrap();
+        let shorter = |fault: String| fault.replace(&format!("{}/", self.0.display()), "");
+        bank::check(&files).into_iter().map(shorter).collect()
+    }
+}
+
+impl Drop for Folder {
+    fn drop(&mut self) {
+        let _ = std::fs::remove_dir_all(&self.0);
+    }
+}
+
+const DRAWN: &str = "{from: 100, to: 900}";
+const PAGE: &str = "## One\n\nText.\n\n![a bar](bar.svg)\n\n```check\nq1\n```\n\n## In short\n\nText.\n";
+
+/// One skill with three questions, a page and its figure: nothing is wrong with it.
+fn sound(name: &str) -> Folder {
+    let folder = Folder::new(name);
+    folder.put("skills.yaml", "- {id: doubling, title: T, class: C, words: W}\n");
+    for id in ["q1", "q2", "q3"] {
+        folder.question(id, "doubling", DRAWN);
+    }
+    folder
+        .put("pages/doubling.md", PAGE)
+        .put("figures/bar.svg", "<svg/>");
+    folder
+}
+
+#[test]
+fn sound_content_has_no_faults() {
+    assert_eq!(sound("sound").faults(), Vec::<String>::new());
+}
+
+#[test]
+fn faults_of_pages_are_found_with_their_file() {
+    let cases = [
+        (
+            "## One\n\nText.\n",
+            "pages/doubling.md: the page needs a `## In short` as its last heading",
+        ),
+        (
+            &PAGE.replace("bar.svg", "rod.svg"),
+            "pages/doubling.md: there is no figure `rod.svg`",
+        ),
+        (
+            &PAGE.replace("![a bar](bar.svg)", ""),
+            "pages/doubling.md: it has no figure",
+        ),
+        (
+            &PAGE.replace("\nq1\n", "\nq9\n"),
+            "pages/doubling.md: there is no question `q9`",
+        ),
+        (
+            &PAGE.replace("```check\nq1\n```", ""),
+            "pages/doubling.md: it has no question to check oneself with",
+        ),
+        (
+            &PAGE.replace("Text.\n\n!", "Half of $3 +$.\n\n!"),
+            "pages/doubling.md: in the step `One`: the maths `3 +` can't be read as it would be typed",
+        ),
+    ];
+    let folder = sound("pages");
+    for (page, fault) in cases {
+        folder.put("pages/doubling.md", page);
+        assert_eq!(folder.faults(), [fault]);
+    }
+}
+
+#[test]
+fn a_skill_without_a_page_and_a_page_without_a_skill_are_found() {
+    let folder = sound("named");
+    folder.put("pages/alchemy.md", PAGE);
+    std::fs::remove_file(folder.0.join("pages/doubling.md")).unwrap();
+    assert_eq!(
+        folder.faults(),
+        [
+            "pages/alchemy.md: there is no skill `alchemy`",
+            "pages/alchemy.md: the question `q1` is not on the skill `alchemy`",
+            "pages/doubling.md: the skill `doubling` has no page",
+        ]
+    );
+}
+
+#[test]
+fn too_few_questions_and_checks_without_other_numbers_are_found() {
+    let folder = sound("few");
+    std::fs::remove_file(folder.0.join("questions/q3.yaml")).unwrap();
+    assert_eq!(
+        folder.faults(),
+        ["skills.yaml: only 2 questions practise the skill `doubling` with numbers drawn anew; 3 are needed"]
+    );
+    folder.question("q3", "doubling", DRAWN);
+    let fixed = "{id: q1, title: T, skills: [doubling], points: 1, few_answers: true, text: 'Twice 4?', parts: [{id: a, interaction: text_entry, answer: {kind: number, key: '8'}}]}";
+    folder
+        .question("q4", "doubling", DRAWN)
+        .put("questions/q1.yaml", fixed);
+    assert_eq!(
+        folder.faults(),
+        ["pages/doubling.md: the question `q1` has no other numbers"]
+    );
+}
+
+#[test]
+fn circles_of_skills_are_found() {
+    let folder = sound("circle");
+    folder.put(
+        "skills.yaml",
+        "- {id: doubling, title: T, class: C, words: W, requires: [halving]}\n- {id: halving, title: T, class: C, words: W, requires: [doubling]}\n",
+    );
+    assert_eq!(
+        folder.faults(),
+        ["skills.yaml: these skills require each other in a circle: doubling, halving"]
+    );
+}
+
+/// What seeding a world with one assignment says.
+async fn seeding(pool: &PgPool, assignment: &str) -> Result<(), String> {
+    let text = format!(
+        "school: S\npeople: [{{user_name: ada, name: Ada Quill, role: student}}]\nclasses:\n  - title: C\n    members: [ada]\n    assignments:\n      - {{slug: s, title: T, opens_in_days: -1, due_in_days: 1, {assignment}}}\n"
+    );
+    let name = format!(
+        "green-slate-world-{}-{}.yaml",
+        std::process::id(),
+        pool.connect_options().get_database().unwrap_or("")
+    );
+    let file = std::env::temp_dir().join(name);
+    std::fs::write(&file, text).unwrap();
+    let world = seed::read_world(Path::new(&file));
+    let _ = std::fs::remove_file(&file);
+    seed::seed(pool, &world?).await
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn goals_that_cannot_be_set_are_refused_with_their_assignment(pool: PgPool) {
+    for (assignment, words) in [
+        ("kind: practice", "it has neither questions nor a goal"),
+        ("kind: reading", "reading needs a goal"),
+        (
+            "kind: practice, settings: {goal: {goal: level, skills: [], score: 80}}",
+            "a goal names at least one skill",
+        ),
+        (
+            "kind: practice, settings: {goal: {goal: level, skills: [alchemy], score: 80}}",
+            "there is no skill `alchemy`",
+        ),
+        (
+            "kind: practice, settings: {goal: {goal: right, skills: [ratios], right: 0}}",
+            "a number right is 1 to 200, not 0",
+        ),
+        (
+            "kind: homework, settings: {goal: {goal: read, skills: [ratios]}}",
+            "reading has pages to read as its goal, and nothing else has",
+        ),
+        (
+            "kind: practice, questions: [q], settings: {goal: {goal: right, skills: [ratios], right: 5}}",
+            "it has a goal, so it has no questions of its own",
+        ),
+    ] {
+        let said = seeding(&pool, assignment).await.unwrap_err();
+        assert_eq!(said, format!("assignment `s`: {words}"));
+    }
+    seeding(
+        &pool,
+        "kind: practice, settings: {goal: {goal: right, skills: [ratios], right: 5}}",
+    )
+    .await
+    .unwrap();
+}
