@@ -1,7 +1,8 @@
 //! What a student can do, from the evidence of first checks alone: Bayesian Knowledge Tracing (A. T. Corbett and
 //! J. R. Anderson, "Knowledge tracing: modeling the acquisition of procedural knowledge", User Modeling and
 //! User-Adapted Interaction 4, 1995), with forgetting between days (M. Khajah, R. V. Lindsey and M. C. Mozer, "How deep
-//! is knowledge tracing?", Educational Data Mining 2016). `docs/mastery.md` says how the parameters were chosen.
+//! is knowledge tracing?", Educational Data Mining 2016). Powers and logarithms come from `libm`, so that scores are the
+//! same on every machine, whatever its own functions round to. `docs/mastery.md` says how the parameters were chosen.
 
 use std::collections::BTreeMap;
 
@@ -104,19 +105,19 @@ impl Parameters {
             (self.slip, 1.0 - guess)
         };
         // Weaker evidence: its likelihood ratio, tempered.
-        let ratio = (if_known / if_not).powf(weight);
+        let ratio = libm::pow(if_known / if_not, weight);
         let known = known * ratio / (known * ratio + 1.0 - known);
         known + (1.0 - known) * self.learned
     }
 
     fn forgotten(&self, known: f64, from: OffsetDateTime, to: OffsetDateTime) -> f64 {
         let days = ((to - from).as_seconds_f64() / 86_400.0).max(0.0);
-        known * (1.0 - self.forgotten_daily).powf(days)
+        known * libm::pow(1.0 - self.forgotten_daily, days)
     }
 
     /// When forgetting alone brings a score below a bound; `None` if it is there already.
     fn falls_below(&self, known: f64, bound: u8, from: OffsetDateTime) -> Option<OffsetDateTime> {
-        let days = (f64::from(bound) / 100.0 / known).ln() / (1.0 - self.forgotten_daily).ln();
+        let days = libm::log(f64::from(bound) / 100.0 / known) / libm::log(1.0 - self.forgotten_daily);
         (days.is_finite() && (0.0..36_500.0).contains(&days))
             .then(|| from + Duration::seconds_f64(days * 86_400.0))
     }

@@ -734,7 +734,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The slip book as a file: CSV (RFC 4180) or Markdown. */
+        /** The slip book as a file. */
         get: operations["export"];
         put?: never;
         post?: never;

@@ -16,7 +16,7 @@ pub use format::{
     question_schema,
 };
 pub use page::{Page, PageBlock, PageFault, PageStep, parse_page};
-pub use prose::{Block, Inline};
+pub use prose::{Block, Inline, plain};
 pub use render::{
     Item, ItemPart, ItemReply, PartKind, RenderError, Response, ResponseVerdict, ShownChoice, render,
 };

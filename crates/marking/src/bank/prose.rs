@@ -35,6 +35,46 @@ pub enum Inline {
 #[error("{0} can't be used in a question's text")]
 pub struct Unfit(pub String);
 
+/// Text without markup: maths as LaTeX between dollar signs, lists and tables line by line.
+pub fn plain(blocks: &[Block]) -> String {
+    let line = |content: &[Inline]| {
+        content
+            .iter()
+            .map(plain_inline)
+            .collect::<String>()
+            .trim()
+            .to_owned()
+    };
+    let row = |cells: &Vec<Vec<Inline>>| {
+        let cells: Vec<String> = cells.iter().map(|c| line(c)).collect();
+        format!("| {} |", cells.join(" | "))
+    };
+    let one = |block: &Block| match block {
+        Block::Paragraph { content } => line(content),
+        Block::List { items, .. } => {
+            let items: Vec<String> = items.iter().map(|i| format!("- {}", line(i))).collect();
+            items.join("\n")
+        }
+        Block::Table { head, rows } => {
+            let rule = format!("|{}", "---|".repeat(head.len()));
+            let lines: Vec<String> = [row(head), rule]
+                .into_iter()
+                .chain(rows.iter().map(row))
+                .collect();
+            lines.join("\n")
+        }
+    };
+    blocks.iter().map(one).collect::<Vec<_>>().join("\n\n")
+}
+
+fn plain_inline(piece: &Inline) -> String {
+    match piece {
+        Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) => t.clone(),
+        Inline::Math(m) => format!("${m}$"),
+        Inline::DisplayMath(m) => format!("$${m}$$"),
+    }
+}
+
 #[derive(Default)]
 struct Reader {
     blocks: Vec<Block>,
@@ -141,5 +181,26 @@ impl Reader {
             TagEnd::Emphasis => self.emphasis = false,
             _ => {}
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn plain_text_keeps_maths_lists_and_tables_readable() {
+        let read =
+            read("A **blade** of $x^2$ m:\n\n- one\n- two\n\n| a | b |\n|---|---|\n| 1 | $2$ |").unwrap();
+        insta::assert_snapshot!(plain(&read), @r"
+        A blade of $x^2$ m:
+
+        - one
+        - two
+
+        | a | b |
+        |---|---|
+        | 1 | $2$ |
+        ");
     }
 }

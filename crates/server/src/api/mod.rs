@@ -12,6 +12,7 @@ mod result;
 mod review;
 mod session;
 mod skills;
+mod slip_export;
 mod slips;
 mod tools;
 mod typing;
@@ -78,7 +79,7 @@ use crate::error::{ApiError, Problem};
         slips::get_slips,
         slips::put_note,
         slips::try_again,
-        slips::export,
+        slip_export::export,
         review::review_choices,
         review::draw_a_review,
         goals::practise_assignment,
@@ -149,7 +150,7 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(slips::get_slips)
         .service(slips::put_note)
         .service(slips::try_again)
-        .service(slips::export)
+        .service(slip_export::export)
         .service(review::review_choices)
         .service(review::draw_a_review)
         .service(goals::practise_assignment)

@@ -17,7 +17,9 @@ use super::goals::GoalView;
 use super::hand_in::HandInView;
 use super::loose::read_in;
 use super::skills::{SkillBrief, brief};
-use super::views::{DraftView, InlineView, QuestionView, ScoreView, line, loose_question, recorded_view};
+use super::views::{
+    DraftView, InlineView, QuestionView, ScoreView, line, loose_question, reading_of, recorded_view,
+};
 use super::work::{Desk, mark_parts, random_number};
 use crate::Site;
 use crate::auth::SignedIn;
@@ -265,16 +267,16 @@ async fn may_go_on(site: &Site, who: &SignedIn, run: RunId) -> Result<(), ApiErr
     Ok(())
 }
 
-async fn item_of(site: &Site, run: &Run) -> Result<(Item, u32), ApiError> {
+async fn item_of(site: &Site, run: &Run) -> Result<(Question, Item), ApiError> {
     let drawn = run.drawn.last().ok_or(Refusal::NothingDrawn)?;
     let version: Uuid = drawn.version.parse().map_err(|_| ApiError::NotFound)?;
     let question = store::find_question(&site.pool, QuestionId(version))
         .await?
         .ok_or(ApiError::NotFound)?;
-    let (points, seed) = (question.points, drawn.seed);
-    let item = site.compute(move || marking::render(&question, seed)).await?;
+    let (source, seed) = (question.clone(), drawn.seed);
+    let item = site.compute(move || marking::render(&source, seed)).await?;
     let item = item.map_err(|e| ApiError::Inside(format!("question cannot be drawn: {e}")))?;
-    Ok((item, points))
+    Ok((question, item))
 }
 
 /// The run as it stands; `unjudged` are verdicts that cost nothing and are not kept.
@@ -285,7 +287,7 @@ async fn view(
     unjudged: &[CheckedPart],
 ) -> Result<web::Json<PracticeRunView>, ApiError> {
     let (run_id, goal, run) = find(site, who, id).await?;
-    let (item, points) = item_of(site, &run).await?;
+    let (source, item) = item_of(site, &run).await?;
     let entered = store::find_entered(&site.pool, run_id).await?;
     let entered = entered.filter(|e| e.number == run.drawn.len() && run.open().is_some());
     let mut desks = Desk::all(site, &who.0).await?;
@@ -304,8 +306,9 @@ async fn view(
         answered: run.answered(),
         assignment: desk.map(|d| run_assignment(d, &learner)),
         skill: title_of(&drawn.skill),
-        question: with_entered(
-            loose_question(0, points, number, &item, marked, checked.is_some()),
+        question: at_hand(
+            loose_question(0, source.points, number, &item, marked, checked.is_some()),
+            &source,
             entered.as_ref(),
         ),
         answered_now: checked.is_some(),
@@ -330,8 +333,9 @@ pub(crate) async fn get_run(
     view(&site, &who, *id, &[]).await
 }
 
-/// The question with what was entered before in its fields.
-fn with_entered(mut question: QuestionView, entered: Option<&EnteredInRun>) -> QuestionView {
+/// The question with its pages, and with what was entered before in its fields.
+fn at_hand(mut question: QuestionView, source: &Question, entered: Option<&EnteredInRun>) -> QuestionView {
+    question.reading = reading_of(source);
     for part in &mut question.parts {
         let found = entered.and_then(|e| e.parts.iter().find(|(id, _)| *id == part.id));
         part.draft = found.map(|(_, response)| DraftView {
@@ -359,7 +363,7 @@ pub(crate) async fn read_entry(
     body: web::Json<PracticeRead>,
 ) -> Result<web::Json<ReadView>, ApiError> {
     let (_, _, run) = find(&site, &who, *id).await?;
-    let (item, _) = item_of(&site, &run).await?;
+    let (_, item) = item_of(&site, &run).await?;
     let PracticeRead { part, entry } = body.into_inner();
     Ok(web::Json(read_in(&site, item, part, entry).await?))
 }
@@ -384,7 +388,7 @@ pub(crate) async fn check_answer(
         return Err(Refusal::NothingDrawn.into());
     }
     may_go_on(&site, &who, run_id).await?;
-    let (item, _) = item_of(&site, &run).await?;
+    let (_, item) = item_of(&site, &run).await?;
     let given: Vec<_> = responses(body.into_inner().parts)
         .into_iter()
         .filter(|(_, r)| !r.is_empty())

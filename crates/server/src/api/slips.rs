@@ -1,12 +1,11 @@
 //! The slip book: what went wrong, one's own words on it, and fresh numbers to mend it.
 
-use actix_web::http::header;
 use actix_web::{HttpResponse, get, post, put, web};
 use coursework::{PracticeGoal, Refusal, SlipEntry, Standing, Target};
+use marking::{Item, Question};
 use serde::{Deserialize, Serialize};
 use store::{PersonId, QuestionId, SlipNote};
 use time::OffsetDateTime;
-use time::format_description::well_known::Rfc3339;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -56,6 +55,26 @@ pub(crate) struct SlipView {
     can_try: bool,
 }
 
+/// The question of a slip as it stood then.
+pub(super) async fn slip_item(
+    site: &Site,
+    book: &Book,
+    slip: &SlipEntry,
+) -> Result<(Question, Item), ApiError> {
+    let (source, attempt) = (book.source(slip)?, &slip.attempt);
+    let mut versions = source.versions.iter().rev();
+    let (_, version) = versions
+        .find(|(id, _)| *id == attempt.question)
+        .ok_or(ApiError::NotFound)?;
+    let question = store::find_question(&site.pool, QuestionId(*version))
+        .await?
+        .ok_or(ApiError::NotFound)?;
+    let (drawn, seed) = (question.clone(), attempt.seed);
+    let item = site.compute(move || marking::render(&drawn, seed)).await?;
+    let item = item.map_err(|e| ApiError::Inside(format!("question cannot be drawn: {e}")))?;
+    Ok((question, item))
+}
+
 async fn slip_view(
     site: &Site,
     book: &Book,
@@ -64,20 +83,8 @@ async fn slip_view(
 ) -> Result<SlipView, ApiError> {
     let attempt = &slip.attempt;
     let source = book.source(slip)?;
-    let version = source
-        .versions
-        .iter()
-        .rev()
-        .find(|(id, _)| *id == attempt.question);
-    let version = version
-        .map(|(_, version)| QuestionId(*version))
-        .ok_or(ApiError::NotFound)?;
-    let question = store::find_question(&site.pool, version)
-        .await?
-        .ok_or(ApiError::NotFound)?;
-    let (title, can_try, seed) = (question.title.clone(), question.is_drawn(), attempt.seed);
-    let item = site.compute(move || marking::render(&question, seed)).await?;
-    let item = item.map_err(|e| ApiError::Inside(format!("question cannot be drawn: {e}")))?;
+    let (question, item) = slip_item(site, book, slip).await?;
+    let (title, can_try) = (question.title.clone(), question.is_drawn());
     let (mended_at, comes_back) = match slip.standing {
         Standing::Open => (None, None),
         Standing::Mended { at, comes_back } => (Some(at), comes_back),
@@ -211,101 +218,4 @@ pub(crate) async fn try_again(
     let learner = Learner::load(&site, &who.0).await?;
     draw(&site, run, &goal, &learner).await?;
     Ok(web::Json(Started { id: run.0 }))
-}
-
-/// A text for a cell: quoted, and never a formula for a spreadsheet.
-fn cell(text: &str) -> String {
-    let harmless = if text.starts_with(['=', '+', '-', '@', '\t', '\r']) {
-        "'"
-    } else {
-        ""
-    };
-    format!("\"{harmless}{}\"", text.replace('"', "\"\""))
-}
-
-fn entry_words(slip: &SlipEntry) -> String {
-    let one = |p: &coursework::CheckedPart| match &p.response {
-        marking::Response::Text(text) => format!("({}) {text}", p.part),
-        marking::Response::Choices(ids) => format!("({}) {}", p.part, ids.join(", ")),
-    };
-    slip.attempt.wrong.iter().map(one).collect::<Vec<_>>().join("; ")
-}
-
-/// The slip book as a file: CSV (RFC 4180) or Markdown.
-#[utoipa::path(path = "/api/slips/export/{format}", params(("format" = String, Path)),
-    responses((status = 200, body = String, content_type = "text/csv"), (status = 404, body = Problem)))]
-#[get("/slips/export/{format}")]
-pub(crate) async fn export(
-    site: web::Data<Site>,
-    who: SignedIn,
-    format: web::Path<String>,
-) -> Result<HttpResponse, ApiError> {
-    let book = Book::load(&site, &who.0).await?;
-    let mut rows = Vec::with_capacity(book.slips.len());
-    for slip in &book.slips {
-        let source = book.source(slip)?;
-        let note = book
-            .notes
-            .iter()
-            .find(|n| n.source == source.id && n.event == slip.attempt.event);
-        let at = slip
-            .attempt
-            .at
-            .format(&Rfc3339)
-            .map_err(|e| ApiError::Inside(e.to_string()))?;
-        let standing = if slip.standing == Standing::Open {
-            "open"
-        } else {
-            "mended"
-        };
-        let note = note.map(|n| n.note.clone()).unwrap_or_default();
-        let question = slip.attempt.question.clone();
-        rows.push([
-            at,
-            source.title.clone(),
-            question,
-            entry_words(slip),
-            standing.to_owned(),
-            note,
-        ]);
-    }
-    let (kind, name, text) = match format.as_str() {
-        "csv" => {
-            let line = |row: &[String; 6]| row.iter().map(|c| cell(c)).collect::<Vec<_>>().join(",");
-            let head = "when,where,question,what I typed,standing,my note".to_owned();
-            let lines: Vec<String> = std::iter::once(head).chain(rows.iter().map(line)).collect();
-            (
-                "text/csv; charset=utf-8",
-                "slip-book.csv",
-                lines.join("\r\n") + "\r\n",
-            )
-        }
-        "md" => {
-            let entry = |[at, place, question, typed, standing, note]: &[String; 6]| {
-                let note = if note.is_empty() {
-                    String::new()
-                } else {
-                    format!("\n- My note: {note}")
-                };
-                format!(
-                    "## {question} ({standing})\n\n- {place}, {at}\n- I typed: `{}`{note}\n",
-                    typed.replace('`', "'")
-                )
-            };
-            let entries: Vec<String> = rows.iter().map(entry).collect();
-            (
-                "text/markdown; charset=utf-8",
-                "slip-book.md",
-                format!("# Slip book\n\n{}", entries.join("\n")),
-            )
-        }
-        _ => return Err(ApiError::NotFound),
-    };
-    Ok(HttpResponse::Ok()
-        .content_type(kind)
-        .insert_header((
-            header::CONTENT_DISPOSITION,
-            format!("attachment; filename=\"{name}\""),
-        ))
-        .body(text))
 }

@@ -1,18 +1,20 @@
-import { Button, Progress, Skeleton } from "@mantine/core";
+import { Accordion, Button, Progress, Skeleton } from "@mantine/core";
 import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
-import { useEffect, useMemo, useRef } from "react";
+import { useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { GoalLines } from "../../shared/GoalLines";
 import { Steps } from "../../shared/Steps";
 import { levelWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
+import { TypingGuide } from "../../shared/TypingGuide";
 import { moment, percent } from "../../shared/when";
 import { LooseQuestion } from "../board/components/LooseQuestion";
 import { ReadFrom } from "../board/components/ReadsAs";
 import type { Given } from "../board/keeper";
 import { RightAnswers } from "../loose/RightAnswers";
+import { BesidePage } from "../reading/BesidePage";
 import { ReadingOffer } from "../reading/ReadingOffer";
 import classes from "./PracticePage.module.css";
 import { useEntered } from "./useEntered";
@@ -76,49 +78,75 @@ function Sheet({ run }: { run: Run }) {
     [run.id, run.question.set],
   );
   return (
-    <article className={classes.sheet}>
-      <Goal run={run} />
-      {entered.failing && (
-        <p className={classes.unsaved} role="status">
-          What you type is not kept at the moment: the server does not answer. It is tried again.
-        </p>
-      )}
-      <h1>Question {run.question.set}</h1>
-      <p className={classes.dim}>For {run.skill}</p>
-      <Offer run={run} />
-      <ReadFrom.Provider value={reader}>
-        <LooseQuestion
-          key={run.question.set}
-          assignment={run.id}
-          question={run.question}
-          prefix=""
-          pending={check.isPending}
-          closed={run.answered_now}
-          onEnter={entered.enter}
-          onCheck={(parts) => {
-            entered.forget();
-            check.mutate(parts);
-          }}
-        />
-      </ReadFrom.Provider>
-      {check.error && <Trouble error={check.error} />}
-      {run.answered_now && <Answered run={run} onNext={() => next.mutate()} pending={next.isPending} />}
-      {next.error && <Trouble error={next.error} />}
-      <div className={classes.actions}>
-        <span className={classes.dim} data-testid="entered" data-kept={entered.saved}>
-          {entered.saved ? "Saved" : "Saving…"}
-        </span>
-        {run.assignment ? (
-          <Link to="/work/$id" params={{ id: run.assignment.id }}>
-            Stop here; everything is kept
-          </Link>
-        ) : (
-          <Link to="/skills" search={{}}>
-            Stop here; everything is kept
-          </Link>
+    <div className={classes.columns}>
+      <article className={classes.sheet}>
+        <Goal run={run} />
+        <Under run={run} />
+        {entered.failing && (
+          <p className={classes.unsaved} role="status">
+            What you type is not kept at the moment: the server does not answer. It is tried again.
+          </p>
         )}
-      </div>
-    </article>
+        <h1>Question {run.question.set}</h1>
+        <p className={classes.dim}>For {run.skill}</p>
+        <Offer run={run} />
+        <ReadFrom.Provider value={reader}>
+          <LooseQuestion
+            key={run.question.set}
+            assignment={run.id}
+            question={run.question}
+            prefix=""
+            pending={check.isPending}
+            closed={run.answered_now}
+            onEnter={entered.enter}
+            onCheck={(parts) => {
+              entered.forget();
+              check.mutate(parts);
+            }}
+          />
+        </ReadFrom.Provider>
+        {check.error && <Trouble error={check.error} />}
+        {run.answered_now && <Answered run={run} onNext={() => next.mutate()} pending={next.isPending} />}
+        {next.error && <Trouble error={next.error} />}
+        <div className={classes.actions}>
+          <span className={classes.dim} data-testid="entered" data-kept={entered.saved}>
+            {entered.saved ? "Saved" : "Saving…"}
+          </span>
+          {run.assignment ? (
+            <Link to="/work/$id" params={{ id: run.assignment.id }}>
+              Stop here; everything is kept
+            </Link>
+          ) : (
+            <Link to="/skills" search={{}}>
+              Stop here; everything is kept
+            </Link>
+          )}
+        </div>
+      </article>
+      <Beside key={run.question.set} question={run.question} />
+    </div>
+  );
+}
+
+/** Help beside the question: the pages of its skills, and how answers are typed. */
+function Beside({ question }: { question: Run["question"] }) {
+  const [opened, setOpened] = useState<string | null>(null);
+  return (
+    <aside className={classes.beside} aria-label="Help">
+      <h2>Help</h2>
+      <Accordion value={opened} onChange={setOpened} chevronPosition="left">
+        {question.reading.map((page) => (
+          <Accordion.Item key={page.skill} value={page.skill}>
+            <Accordion.Control>Reading: {page.title}</Accordion.Control>
+            <Accordion.Panel>{opened === page.skill && <BesidePage skill={page.skill} />}</Accordion.Panel>
+          </Accordion.Item>
+        ))}
+        <Accordion.Item value="typing">
+          <Accordion.Control>Typing guide</Accordion.Control>
+          <Accordion.Panel>{opened === "typing" && <TypingGuide />}</Accordion.Panel>
+        </Accordion.Item>
+      </Accordion>
+    </aside>
   );
 }
 
@@ -131,7 +159,7 @@ function Offer({ run }: { run: Run }) {
 
 /** How far the goal is reached; always in sight. */
 function Goal({ run }: { run: Run }) {
-  const { goal, assignment } = run;
+  const { goal } = run;
   const one = goal.lines.length === 1 ? goal.lines[0] : undefined;
   const words =
     one?.line === "skill"
@@ -146,6 +174,15 @@ function Goal({ run }: { run: Run }) {
         {goal.reached && <strong> · The goal is reached; you can go on if you like.</strong>}
       </p>
       <Progress value={goal.percent} color="moss" size="md" aria-label="Progress to the goal" />
+    </div>
+  );
+}
+
+/** What the goal is made of, and the assignment that set it. */
+function Under({ run }: { run: Run }) {
+  const { goal, assignment } = run;
+  return (
+    <>
       {goal.lines.length > 1 && (
         <details className={classes.each}>
           <summary>Skill by skill</summary>
@@ -153,7 +190,7 @@ function Goal({ run }: { run: Run }) {
         </details>
       )}
       {assignment && <SetBy assignment={assignment} />}
-    </div>
+    </>
   );
 }
 

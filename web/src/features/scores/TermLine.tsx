@@ -12,7 +12,9 @@ const bottom = 22;
 
 /** A class's recorded scores over the term, with its middle half as a quiet band. The table below says the same. */
 export function TermLine({ title, rows }: Props) {
-  const out = rows.filter((r) => r.recorded).sort((a, b) => a.due.localeCompare(b.due));
+  // A closed one that nothing was handed in for counts as nothing.
+  const counts = (r: Row) => r.recorded || (r.counts && r.state === "closed_nothing_handed_in");
+  const out = rows.filter(counts).sort((a, b) => a.due.localeCompare(b.due));
   if (out.length === 0) return null;
   const times = out.map((r) => new Date(r.due).getTime());
   const first = Math.min(...times);
@@ -22,7 +24,8 @@ export function TermLine({ title, rows }: Props) {
   const path = (pick: (row: Row) => number) => out.map((r) => `${x(r)},${y(pick(r))}`).join(" L");
   const banded = out.filter((r) => r.class_band);
   const score = (r: Row) => r.recorded?.percent ?? 0;
-  const words = out.map((r) => `${r.title}: ${percent(score(r))}`).join("; ");
+  const said = (r: Row) => (r.recorded ? percent(score(r)) : "nothing handed in");
+  const words = out.map((r) => `${r.title}: ${said(r)}`).join("; ");
   return (
     <figure className={classes.figure}>
       <h3 className="only-spoken">Over the term</h3>
@@ -53,7 +56,7 @@ export function TermLine({ title, rows }: Props) {
             d={`M${x(r) - 6} ${y(score(r)) + 5} l2 -11 l9 1 l1 10 Z`}
             className={classes.point}
           >
-            <title>{`${r.title}, ${moment(r.due)}: ${percent(score(r))}`}</title>
+            <title>{`${r.title}, ${moment(r.due)}: ${said(r)}`}</title>
           </path>
         ))}
       </svg>

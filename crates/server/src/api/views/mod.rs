@@ -8,7 +8,7 @@ mod question;
 pub(crate) use entry::{EntryView, ResponseView, entry_view, typed_entry_view};
 pub(crate) use prose::{BlockView, InlineView, block_view, line, prose};
 pub(crate) use question::{
-    DraftView, QuestionView, TryPartView, given_view, loose_question, question_view, set_name,
+    DraftView, QuestionView, TryPartView, given_view, loose_question, question_view, reading_of, set_name,
 };
 
 use coursework::{Assignment, QuestionState, Score, State, Work, score_so_far, state, verdicts_visible};

@@ -274,7 +274,7 @@ pub(crate) async fn question_view(
     })
 }
 
-fn reading_of(source: &marking::Question) -> Vec<ReadingView> {
+pub(crate) fn reading_of(source: &marking::Question) -> Vec<ReadingView> {
     let with_page = source
         .skills
         .iter()
