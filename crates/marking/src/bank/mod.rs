@@ -9,6 +9,7 @@ mod sets;
 mod skills;
 #[cfg(test)]
 mod tests;
+mod tidy;
 
 pub use draw::{DrawError, Drawn, draw};
 pub use format::{
@@ -22,3 +23,4 @@ pub use render::{
 };
 pub use sets::{Example, example_try_seed, next_seed, worked_example};
 pub use skills::{Skill, SkillFault, check_skills, parse_skills, strata};
+pub use tidy::tidy_signs;

@@ -236,7 +236,12 @@ pub(super) fn right_answer(part: &ItemPart) -> RightAnswer {
                 .map(|found| marker.read(&format!("{}{unit}", found.near.unwrap_or(found.result))))
                 .filter(|read| read.problem.is_none());
             let read = worked_out.unwrap_or_else(|| match part.key_response() {
-                marking::Response::Text(key) => marker.read(&key),
+                marking::Response::Text(key) => {
+                    let tidy = marking::tidy_signs(&key);
+                    // Only where it still says the same.
+                    let same = marker.mark(&tidy).score >= 1.0;
+                    marker.read(if same { &tidy } else { &key })
+                }
                 marking::Response::Choices(_) => marking::Draft::default(),
             });
             (latex, speech) = (read.reads_as, read.speech);

@@ -76,7 +76,7 @@ export function LooseSheet({ source, prefix, once, after, onEnd }: Props) {
       )}
       {ended && (
         <section className={classes.ended} aria-label="The answer">
-          {!view.right && <RightAnswers answers={view.answers} />}
+          {!view.right && <RightAnswers answers={view.answers} parts={view.question.parts} />}
           {view.question.help.working && (
             <div className={classes.working}>
               <h2>The working</h2>

@@ -1,29 +1,69 @@
 import type { Schemas } from "../../api/client";
 import { Maths } from "../../shared/Maths";
 import { Line } from "../../shared/Prose";
+import { VerdictMark } from "../../shared/VerdictMark";
 import classes from "./LooseSheet.module.css";
 
-/** The right answers of a question that has ended, part by part. */
-export function RightAnswers({ answers }: { answers: Schemas["RightAnswer"][] }) {
+type Part = Schemas["PartView"];
+type Answer = Schemas["RightAnswer"];
+
+/** One's own answers beside the right ones, part by part. */
+export function RightAnswers({ answers, parts }: { answers: Answer[]; parts: Part[] }) {
   const several = answers.length > 1;
+  const own = parts.some((p) => p.verdict);
   return (
-    <div className={classes.right} data-testid="right-answer">
-      <h2>The right answer</h2>
-      {answers.map((answer) => (
-        <p key={answer.part}>
-          {several && `(${answer.part}) `}
-          {answer.latex ? (
-            <Maths latex={answer.latex} spoken={answer.speech} />
-          ) : (
-            answer.choices.map((choice, i) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: choices never change places
-              <span key={i}>
-                <Line content={choice} />{" "}
-              </span>
-            ))
-          )}
-        </p>
-      ))}
-    </div>
+    <table className={classes.right} data-testid="right-answer">
+      <thead>
+        <tr>
+          {several && <th>Part</th>}
+          {own && <th>Your answer</th>}
+          <th>The right answer</th>
+        </tr>
+      </thead>
+      <tbody>
+        {answers.map((answer) => {
+          const part = parts.find((p) => p.id === answer.part);
+          return (
+            <tr key={answer.part}>
+              {several && <td>({answer.part})</td>}
+              {own && (
+                <td>
+                  {part?.verdict && <VerdictMark outcome={part.verdict.outcome} />} <Own part={part} />
+                </td>
+              )}
+              <td>
+                {answer.latex ? (
+                  <Maths latex={answer.latex} spoken={answer.speech} />
+                ) : (
+                  answer.choices.map((choice, i) => (
+                    // biome-ignore lint/suspicious/noArrayIndexKey: choices never change places
+                    <div key={i}>
+                      <Line content={choice} />
+                    </div>
+                  ))
+                )}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
   );
+}
+
+/** What was given for a part. */
+function Own({ part }: { part: Part | undefined }) {
+  const verdict = part?.verdict;
+  if (!part || !verdict) return <>nothing</>;
+  if (verdict.reads_as) return <Maths latex={verdict.reads_as} spoken={verdict.speech} />;
+  if (typeof verdict.response === "string") return <code>{verdict.response}</code>;
+  const chosen = verdict.response;
+  const choices = part.entry.type === "choice" ? part.entry.choices : [];
+  return choices
+    .filter((c) => chosen.includes(c.id))
+    .map((c) => (
+      <div key={c.id}>
+        <Line content={c.text} />
+      </div>
+    ));
 }

@@ -2,7 +2,7 @@ import { Accordion, Button, Progress, Skeleton } from "@mantine/core";
 import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useMemo, useRef, useState } from "react";
-import { api, ask, type Schemas } from "../../api/client";
+import { api, ask, Failure, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { GoalLines } from "../../shared/GoalLines";
 import { Steps } from "../../shared/Steps";
@@ -56,6 +56,12 @@ function Sheet({ run }: { run: Run }) {
     mutationFn: (parts: { id: string; response: Given }[]) =>
       ask(api.POST("/api/practice/{id}/check", { ...path, body: { parts } })),
     onSuccess: take,
+    // Another window was first: what stands there now is shown.
+    onError: (error) => {
+      if (error instanceof Failure && error.status === 409) {
+        void queryClient.invalidateQueries({ queryKey: runQuery(run.id).queryKey });
+      }
+    },
   });
   const next = useMutation({
     mutationFn: () => ask(api.POST("/api/practice/{id}/next", path)),
@@ -159,7 +165,7 @@ function Offer({ run }: { run: Run }) {
 
 /** How far the goal is reached; always in sight. */
 function Goal({ run }: { run: Run }) {
-  const { goal } = run;
+  const { goal, assignment } = run;
   const one = goal.lines.length === 1 ? goal.lines[0] : undefined;
   const words =
     one?.line === "skill"
@@ -169,10 +175,17 @@ function Goal({ run }: { run: Run }) {
         : `${percent(Math.floor(goal.percent))} of the goal`;
   return (
     <div className={classes.goal} data-testid="goal">
-      <p>
-        {words} <span className={classes.dim}>· {run.answered} answered</span>
-        {goal.reached && <strong> · The goal is reached; you can go on if you like.</strong>}
-      </p>
+      <div className={classes.line}>
+        <p>
+          {words} <span className={classes.dim}>· {run.answered} answered</span>
+          {goal.reached && <strong> · The goal is reached; you can go on if you like.</strong>}
+        </p>
+        {assignment && !assignment.closed_because && (
+          <Button component={Link} to={`/work/${assignment.id}/hand-in`} size="compact-sm" variant="default">
+            Hand in
+          </Button>
+        )}
+      </div>
       <Progress value={goal.percent} color="moss" size="md" aria-label="Progress to the goal" />
     </div>
   );
@@ -194,21 +207,14 @@ function Under({ run }: { run: Run }) {
   );
 }
 
-/** The assignment that set it: what would be recorded, and the way to hand it in. */
+/** The assignment that set it: what would be recorded. */
 function SetBy({ assignment }: { assignment: NonNullable<Run["assignment"]> }) {
   if (assignment.closed_because) return <p className={classes.set}>{assignment.closed_because}</p>;
   return (
     <p className={classes.set}>
-      <span>
-        Handing in now would record <strong>{percent(assignment.would_record)}</strong>
-        {assignment.recorded && (
-          <>; recorded so far {percent(assignment.recorded.percent)}, the best counts</>
-        )}
-        . Due {moment(assignment.due)}.
-      </span>
-      <Button component={Link} to={`/work/${assignment.id}/hand-in`} size="compact-sm" variant="default">
-        Hand in
-      </Button>
+      Handing in now would record <strong>{percent(assignment.would_record)}</strong>
+      {assignment.recorded && <>; recorded so far {percent(assignment.recorded.percent)}, the best counts</>}.
+      Due {moment(assignment.due)}.
     </p>
   );
 }
@@ -221,7 +227,7 @@ function Answered({ run, onNext, pending }: AnsweredProps) {
   useEffect(() => button.current?.focus(), []);
   return (
     <section className={classes.answered} aria-label="The answer">
-      {!run.right_now && <RightAnswers answers={run.answers} />}
+      {!run.right_now && <RightAnswers answers={run.answers} parts={run.question.parts} />}
       {run.question.help.working && (
         <>
           <h2>The working</h2>
