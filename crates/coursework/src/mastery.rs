@@ -122,8 +122,8 @@ impl Parameters {
             .then(|| from + Duration::seconds_f64(days * 86_400.0))
     }
 
-    /// How the score went: just after each piece of evidence, after each whole day without any, and at the end. Oldest
-    /// first; empty without evidence. At most [`LONGEST_COURSE`] points, the oldest left out.
+    /// How the score went: just before and just after each piece of evidence, after each whole day without any, and at
+    /// the end. Oldest first; empty without evidence. At most [`LONGEST_COURSE`] points, the oldest left out.
     pub fn course(&self, evidence: &[Evidence], now: OffsetDateTime) -> Vec<(OffsetDateTime, u8)> {
         let mut sorted: Vec<Evidence> = evidence.iter().copied().filter(|e| e.at <= now).collect();
         sorted.sort_by_key(|e| e.at);
@@ -139,7 +139,12 @@ impl Parameters {
                 known = self.forgotten(known, last, at);
             }
             match e {
-                Some(e) => known = self.after(known, e.right, e.guess, e.weight),
+                Some(e) => {
+                    if last.is_some() {
+                        points.push((at, score(known)));
+                    }
+                    known = self.after(known, e.right, e.guess, e.weight);
+                }
                 None if last.is_none() => break,
                 None => {}
             }

@@ -1,4 +1,5 @@
-import { createTheme, type MantineColorsTuple } from "@mantine/core";
+import { createTheme, type MantineColorsTuple, SegmentedControl } from "@mantine/core";
+import segmented from "./segmented.module.css";
 
 const moss: MantineColorsTuple = [
   "#eaf3ed",
@@ -36,4 +37,5 @@ export const theme = createTheme({
   fontSizes: { md: "15px" },
   defaultRadius: 6,
   respectReducedMotion: true,
+  components: { SegmentedControl: SegmentedControl.extend({ classNames: segmented }) },
 });

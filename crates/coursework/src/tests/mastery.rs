@@ -251,6 +251,14 @@ fn the_course_ends_where_the_score_stands_and_falls_only_by_days_and_wrong_answe
     assert_eq!(shown(&evidence[2]), Some(after[2]));
     assert_eq!(shown(&evidence[3]), Some(after[3]));
     assert!(course.is_sorted_by_key(|p| p.0));
+    // What it was just before a check stands there too, so that a check shows as a step.
+    let at_the_wrong_one: Vec<u8> = course
+        .iter()
+        .filter(|p| p.0 == evidence[3].at)
+        .map(|p| p.1)
+        .collect();
+    assert_eq!(at_the_wrong_one.len(), 2);
+    assert!(at_the_wrong_one[0] > at_the_wrong_one[1] && at_the_wrong_one[0] <= after[2]);
     let days = course.iter().filter(|p| p.0 > evidence[4].at);
     assert!(days.clone().map(|p| p.1).is_sorted_by(|a, b| a >= b));
     assert_eq!(days.count(), 28);

@@ -164,6 +164,7 @@ pub(crate) fn routes(config: &mut web::ServiceConfig) {
         .service(typing::read_typed);
 }
 
+pub(crate) use practice::drawn;
 pub(crate) use work::{Desk, assignment_of as assignment_for, entered, first_seeds, mark_parts, set_derived};
 pub(crate) use workings::LARGEST_PICTURE;
 

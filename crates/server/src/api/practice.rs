@@ -135,14 +135,7 @@ pub(super) async fn draw(
         .compute(move || marking::next_seed(&source, base, &earlier))
         .await?
         .map_err(|e| ApiError::Inside(format!("question cannot be drawn: {e}")))?;
-    let event = PracticeEvent::Drawn {
-        question: question.id.clone(),
-        version: version.0.to_string(),
-        seed,
-        skill,
-        skills: question.skills.clone(),
-        guess: question.guess(PARAMETERS.guess_typed),
-    };
+    let event = drawn(*version, question, seed, skill);
     let mut tx = site.pool.begin().await?;
     let newest = fold_run(&store::lock_run(&mut tx, run_id).await?);
     // Another window may have drawn meanwhile: then that question stands.
@@ -151,6 +144,18 @@ pub(super) async fn draw(
         tx.commit().await?;
     }
     Ok(())
+}
+
+/// What is kept of a question that was drawn.
+pub(crate) fn drawn(version: QuestionId, question: &Question, seed: u64, skill: String) -> PracticeEvent {
+    PracticeEvent::Drawn {
+        question: question.id.clone(),
+        version: version.0.to_string(),
+        seed,
+        skill,
+        skills: question.skills.clone(),
+        guess: question.guess(PARAMETERS.guess_typed),
+    }
 }
 
 /// Earlier sets of a question that a new one is held against; more would only take longer.

@@ -1,8 +1,8 @@
 //! Practice and reading that were done before the demo starts.
 
 use coursework::{
-    CheckedPart, Command, PARAMETERS, PracticeCandidate, PracticeEvent, PracticeGoal, Target, choose, decide,
-    fold, fold_run,
+    CheckedPart, Command, PracticeCandidate, PracticeEvent, PracticeGoal, Target, choose, decide, fold,
+    fold_run,
 };
 use marking::{Item, Question, Response};
 use sqlx::PgPool;
@@ -13,7 +13,7 @@ use uuid::Uuid;
 use super::fail;
 use super::script::as_typed;
 use super::world::{Answer, WorldPractice, WorldReading};
-use crate::api::{assignment_for, mark_parts};
+use crate::api::{assignment_for, drawn, mark_parts};
 
 /// Practice on skills, of the student's own accord.
 pub(super) async fn practise(
@@ -90,14 +90,7 @@ async fn play(
         let (version, question) = questions.get(place).ok_or("nothing to practise")?;
         let earlier: Vec<u64> = run.drawn.iter().map(|d| d.seed).collect();
         let seed = marking::next_seed(question, number * 7_919, &earlier).map_err(|e| e.to_string())?;
-        let drawn = PracticeEvent::Drawn {
-            question: question.id.clone(),
-            version: version.0.to_string(),
-            seed,
-            skill,
-            skills: question.skills.clone(),
-            guess: question.guess(PARAMETERS.guess_typed),
-        };
+        let drawn = drawn(*version, question, seed, skill);
         store::append_practice(&mut tx, run_id, run.last_event, &drawn, at)
             .await
             .map_err(fail)?;

@@ -84,6 +84,18 @@ parts:
     choices: [{id: blade, text: even, correct: true}, {id: rotor, text: odd}]
 ";
 
+/// On fractions, which stand on nothing, with numbers enough to practise.
+pub const DOUBLED: &str = "
+id: doubled
+title: Doubled
+skills: [fractions]
+points: 1
+numbers: {n: {from: 100, to: 900}}
+text: 'Twice {{n}}?'
+parts: [{id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}]
+help: {working: ['WORKING']}
+";
+
 /// Ada and Cy are in the class of the one assignment, Bo is not.
 pub async fn world(pool: &PgPool) -> String {
     world_with(pool, homework(), &[QUESTION, QUESTION]).await

@@ -6,17 +6,11 @@ use serde_json::{Value, json};
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{Hands, client, number_in, put_question, world_with};
+use crate::client::{DOUBLED, Hands, client, number_in, put_question, world_with};
 
-const DOUBLED: &str = "
-id: doubled
-title: Doubled
-skills: [ratios]
-points: 1
-numbers: {n: {from: 100, to: 900}}
-text: 'Twice {{n}}?'
-parts: [{id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}]
-";
+fn on_ratios() -> String {
+    DOUBLED.replace("fractions", "ratios")
+}
 
 fn towards(goal: Goal) -> Settings {
     let now = OffsetDateTime::now_utc();
@@ -48,7 +42,7 @@ macro_rules! answer {
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn what_there_is_is_handed_in_again_and_again_and_the_best_counts(pool: PgPool) {
     let id = world_with(&pool, towards(right(4)), &[]).await;
-    put_question(&pool, DOUBLED).await;
+    put_question(&pool, &on_ratios()).await;
     let client = client!(pool);
     let ada = client.sign_in("ada").await;
     let path = |tail: &str| format!("/api/assignments/{id}{tail}");
@@ -107,7 +101,7 @@ async fn a_level_is_measured_by_mastery_wherever_it_was_earned(pool: PgPool) {
         score: 90,
     };
     let id = world_with(&pool, towards(goal), &[]).await;
-    put_question(&pool, &DOUBLED.replace("ratios", "fractions")).await;
+    put_question(&pool, DOUBLED).await;
     let client = client!(pool);
     let ada = client.sign_in("ada").await;
     let start = json!({"skills": ["fractions"], "right": 3});
@@ -141,7 +135,7 @@ async fn a_level_is_measured_by_mastery_wherever_it_was_earned(pool: PgPool) {
 async fn practice_that_is_set_opens_its_skill_and_closes_with_the_assignment(pool: PgPool) {
     let hands = Hands::new();
     let id = world_with(&pool, towards(right(4)), &[]).await;
-    put_question(&pool, DOUBLED).await;
+    put_question(&pool, &on_ratios()).await;
     let client = client!(pool, hands.clock());
     let (ada, bo) = (client.sign_in("ada").await, client.sign_in("bo").await);
     let ratios = |skills: &Value| {
@@ -198,7 +192,7 @@ async fn practice_that_is_set_opens_its_skill_and_closes_with_the_assignment(poo
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn two_windows_that_begin_the_practice_share_one_run(pool: PgPool) {
     let id = world_with(&pool, towards(right(4)), &[]).await;
-    put_question(&pool, DOUBLED).await;
+    put_question(&pool, &on_ratios()).await;
     let client = client!(pool);
     let ada = client.sign_in("ada").await;
     let path = format!("/api/assignments/{id}/practise");
@@ -242,7 +236,7 @@ async fn a_goal_has_no_board_and_questions_have_no_goal(pool: PgPool) {
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn what_was_slipped_in_set_practice_stands_in_the_slip_book_under_its_name(pool: PgPool) {
     let id = world_with(&pool, towards(right(4)), &[]).await;
-    put_question(&pool, DOUBLED).await;
+    put_question(&pool, &on_ratios()).await;
     let client = client!(pool);
     let ada = client.sign_in("ada").await;
     let (_, run) = client

@@ -6,18 +6,7 @@ use sqlx::PgPool;
 use time::format_description::well_known::Rfc3339;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{check, client, homework, number_in, world_with};
-
-const DOUBLED: &str = "
-id: doubled
-title: Doubled
-skills: [fractions]
-points: 1
-numbers: {n: {from: 100, to: 900}}
-text: 'Twice {{n}}?'
-parts: [{id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}]
-help: {working: ['WORKING']}
-";
+use crate::client::{DOUBLED, check, client, homework, number_in, world_with};
 
 fn day(days: i64) -> String {
     let at = OffsetDateTime::now_utc() + Duration::days(days);

@@ -6,17 +6,7 @@ use coursework::Release;
 use serde_json::{Value, json};
 use sqlx::PgPool;
 
-use crate::client::{Hands, QUESTION, check, client, homework, number_in, quiz, world_with};
-
-const DOUBLED: &str = "
-id: doubled
-title: Doubled
-skills: [fractions]
-points: 1
-numbers: {n: {from: 100, to: 900}}
-text: 'Twice {{n}}?'
-parts: [{id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}]
-";
+use crate::client::{DOUBLED, Hands, QUESTION, check, client, homework, number_in, quiz, world_with};
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn a_slip_gets_a_note_is_mended_and_comes_back(pool: PgPool) {

@@ -6,17 +6,7 @@ use serde_json::json;
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{Hands, check, client, number_in, world_with};
-
-const DOUBLED: &str = "
-id: doubled
-title: Doubled
-skills: [fractions]
-points: 1
-numbers: {n: {from: 100, to: 900}}
-text: 'Twice {{n}}?'
-parts: [{id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}]
-";
+use crate::client::{DOUBLED, Hands, check, client, number_in, world_with};
 
 fn due_in(days: i64) -> Settings {
     let now = OffsetDateTime::now_utc();
