@@ -87,6 +87,8 @@ pub enum Refusal {
     KeptForQuiz,
     #[error("Answer this question first, or go on to another one.")]
     NothingDrawn,
+    #[error("This question has been answered, here or in another window. Go on to the next one.")]
+    Answered,
     #[error("This assignment has questions, not a goal to work towards.")]
     NoGoal,
     #[error("This assignment asks for reading; there is nothing to practise in it.")]
@@ -140,6 +142,7 @@ impl Refusal {
             Refusal::NothingToPractise => "nothing_to_practise",
             Refusal::KeptForQuiz => "kept_for_quiz",
             Refusal::NothingDrawn => "nothing_drawn",
+            Refusal::Answered => "answered",
             Refusal::NoGoal => "no_goal",
             Refusal::OnlyReading => "only_reading",
             Refusal::NotClosedYet => "not_closed_yet",

@@ -17,7 +17,7 @@ export class Failure extends Error {
   }
 }
 
-const noAnswer = "The server can't be reached just now. What you typed is kept; this goes on by itself.";
+const noAnswer = "The server can't be reached just now. What you typed is kept; try again in a moment.";
 
 /** The data of an answer, or a Failure with its words. */
 export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {

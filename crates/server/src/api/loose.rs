@@ -10,8 +10,7 @@ use store::PersonId;
 use utoipa::ToSchema;
 
 use super::board::{GivenPart, ReadView, responses};
-use super::practice::{RightAnswer, right_answer};
-use super::views::{QuestionView, loose_question};
+use super::views::{QuestionView, RightAnswer, loose_question, right_answer};
 use super::work::mark_parts;
 use crate::Site;
 use crate::api::Desk;

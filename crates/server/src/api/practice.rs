@@ -5,7 +5,7 @@ use coursework::{
     CheckedPart, MOST_RIGHT, PARAMETERS, PracticeCandidate, PracticeEvent, PracticeGoal, Refusal, Run, SOLID,
     Target, choose, fold_run, may_work,
 };
-use marking::{Item, ItemPart, PartKind, Question};
+use marking::{Item, Question};
 use serde::{Deserialize, Serialize};
 use store::{EnteredInRun, QuestionId, RunId};
 use time::OffsetDateTime;
@@ -18,7 +18,7 @@ use super::hand_in::HandInView;
 use super::loose::read_in;
 use super::skills::{SkillBrief, brief};
 use super::views::{
-    DraftView, InlineView, QuestionView, ScoreView, line, loose_question, reading_of, recorded_view,
+    DraftView, QuestionView, RightAnswer, ScoreView, loose_question, reading_of, recorded_view, right_answer,
 };
 use super::work::{Desk, mark_parts, random_number};
 use crate::Site;
@@ -214,52 +214,6 @@ fn run_assignment(desk: &mut Desk, learner: &Learner) -> RunAssignment {
     }
 }
 
-/// The right answer of a part, beside the student's own.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct RightAnswer {
-    part: String,
-    /// LaTeX, for a typed part.
-    latex: String,
-    speech: String,
-    /// The texts of the right choices.
-    choices: Vec<Vec<InlineView>>,
-}
-
-pub(super) fn right_answer(part: &ItemPart) -> RightAnswer {
-    let (mut latex, mut speech, mut choices) = (String::new(), String::new(), Vec::new());
-    match &part.kind {
-        PartKind::Choice { shown, correct, .. } => {
-            let right = shown.iter().filter(|c| correct.contains(&c.id));
-            choices = right.map(|c| line(&c.text)).collect();
-        }
-        PartKind::Entry { block, marker, .. } => {
-            // Worked out where it is a number, with its unit; else the key as it reads.
-            let unit = block.unit.as_ref().map(|u| format!(" {u}")).unwrap_or_default();
-            let worked_out = marking::calculate(&block.key.text(), None)
-                .ok()
-                .filter(|_| block.form.is_none())
-                .map(|found| marker.read(&format!("{}{unit}", found.near.unwrap_or(found.result))))
-                .filter(|read| read.problem.is_none());
-            let read = worked_out.unwrap_or_else(|| match part.key_response() {
-                marking::Response::Text(key) => {
-                    let tidy = marking::tidy_signs(&key);
-                    // Only where it still says the same.
-                    let same = marker.mark(&tidy).score >= 1.0;
-                    marker.read(if same { &tidy } else { &key })
-                }
-                marking::Response::Choices(_) => marking::Draft::default(),
-            });
-            (latex, speech) = (read.reads_as, read.speech);
-        }
-    }
-    RightAnswer {
-        part: part.id.clone(),
-        latex,
-        speech,
-        choices,
-    }
-}
-
 async fn find(site: &Site, who: &SignedIn, id: Uuid) -> Result<(RunId, PracticeGoal, Run), ApiError> {
     let (run_id, goal) = store::find_run(&site.pool, id, who.0.id)
         .await?
@@ -395,7 +349,7 @@ pub(crate) async fn check_answer(
 ) -> Result<web::Json<PracticeRunView>, ApiError> {
     let (run_id, _, run) = find(&site, &who, *id).await?;
     if run.open().is_none() {
-        return Err(Refusal::NothingDrawn.into());
+        return Err(Refusal::Answered.into());
     }
     may_go_on(&site, &who, run_id).await?;
     let (_, item) = item_of(&site, &run).await?;
@@ -418,7 +372,7 @@ pub(crate) async fn check_answer(
     let mut tx = site.pool.begin().await?;
     let now_run = fold_run(&store::lock_run(&mut tx, run_id).await?);
     if now_run.last_event != run.last_event {
-        return Err(Refusal::NothingDrawn.into());
+        return Err(Refusal::Answered.into());
     }
     let event = PracticeEvent::Checked { parts, right };
     store::append_practice(&mut tx, run_id, run.last_event, &event, site.now()).await?;

@@ -1,10 +1,12 @@
 //! What the browser is told. Keys, which choice is right, seeds and hints not taken never are; nor is any verdict before
 //! it is released.
 
+mod answer;
 mod entry;
 mod prose;
 mod question;
 
+pub(crate) use answer::{RightAnswer, right_answer};
 pub(crate) use entry::{EntryView, ResponseView, entry_view, typed_entry_view};
 pub(crate) use prose::{BlockView, InlineView, block_view, line, prose};
 pub(crate) use question::{
