@@ -83,7 +83,17 @@ pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: Offs
         });
     }
     if work.opened_at.is_none() {
-        return Err(Refusal::NotOpened);
+        return match command {
+            // What counts towards a goal may have come before it was opened: handing in opens it.
+            Command::HandInProgress { progress } => {
+                let opened = Event::Opened { seeds: Vec::new() };
+                let after = work.with(assignment, std::slice::from_ref(&opened), now);
+                let mut events = hand_in_progress(assignment, &after, progress, now)?;
+                events.insert(0, opened);
+                Ok(events)
+            }
+            _ => Err(Refusal::NotOpened),
+        };
     }
     match command {
         Command::Check { question, parts } => check(assignment, work, *question, parts, now),

@@ -55,8 +55,9 @@ impl Candidate {
             && (now <= self.due || self.late_accepted)
     }
 
+    /// Nothing is left; a goal may be reached before its assignment was opened.
     fn is_worked_out(&self) -> bool {
-        self.state == State::UnderWay && self.questions_left == 0
+        matches!(self.state, State::NotOpened | State::UnderWay) && self.questions_left == 0
     }
 
     fn why(&self, now: OffsetDateTime) -> Why {

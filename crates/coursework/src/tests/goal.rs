@@ -313,3 +313,24 @@ proptest! {
         prop_assert_eq!(at(0).left() == 0, at(0).is_reached());
     }
 }
+
+#[test]
+fn handing_in_opens_what_was_reached_before_it_was_opened() {
+    let mut bench = bench(right(4));
+    bench.events.clear();
+    bench.hand_in_at(4).unwrap();
+    let work = bench.work();
+    assert_eq!((work.opened_at, bench.recorded()), (Some(noon()), 100.0));
+    // Questions are still opened first.
+    let mut questions = Bench::opened();
+    questions.events.clear();
+    assert_eq!(questions.hand_in(), Err(Refusal::NotOpened));
+}
+
+#[test]
+fn nothing_is_handed_in_before_it_opens() {
+    let mut bench = bench(right(4));
+    bench.events.clear();
+    bench.now = noon() - Duration::days(3);
+    assert_eq!(bench.hand_in_at(4), Err(Refusal::NotOpenYet));
+}

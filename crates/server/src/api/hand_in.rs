@@ -128,16 +128,12 @@ pub(crate) async fn preview(
     } else {
         Vec::new()
     };
-    let refusal = decide(
-        &desk.assignment,
-        &desk.work,
-        &Command::HandIn { marked },
-        desk.now,
-    )
-    .err();
-    if desk.work.opened_at.is_none() {
-        return Err(coursework::Refusal::NotOpened.into());
-    }
+    let command = match desk.work.progress.clone() {
+        Some(progress) => Command::HandInProgress { progress },
+        None if desk.work.opened_at.is_none() => return Err(coursework::Refusal::NotOpened.into()),
+        None => Command::HandIn { marked },
+    };
+    let refusal = decide(&desk.assignment, &desk.work, &command, desk.now).err();
     let score = score_so_far(&desk.assignment, &desk.work);
     let mut questions = Vec::with_capacity(score.questions.len());
     let drafts = desk.drafts(&site).await?;

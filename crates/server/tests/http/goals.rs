@@ -118,15 +118,17 @@ async fn a_level_is_measured_by_mastery_wherever_it_was_earned(pool: PgPool) {
         (&goal["reached"], &goal["percent"]),
         (&json!(true), &json!(100.0))
     );
-    // It still has to be opened and handed in.
-    let hand_in = format!("/api/assignments/{id}/hand-in");
-    let (status, refused) = client.send("POST", &hand_in, Some(&ada), None).await;
+    // It still has to be handed in; that opens it.
     assert_eq!(
-        (status, &refused["code"]),
-        (StatusCode::CONFLICT, &json!("not_opened"))
+        (&week["assignments"][0]["action"], &week["next"]["action"]),
+        (&json!("hand_in"), &json!("hand_in"))
     );
-    let open = format!("/api/assignments/{id}/open");
-    client.send("POST", &open, Some(&ada), None).await;
+    let hand_in = format!("/api/assignments/{id}/hand-in");
+    let (_, preview) = client.send("GET", &hand_in, Some(&ada), None).await;
+    assert_eq!(
+        (&preview["would_record"]["percent"], &preview["refusal"]),
+        (&json!(100.0), &Value::Null)
+    );
     let (_, receipt) = client.send("POST", &hand_in, Some(&ada), None).await;
     assert_eq!(receipt["score"]["percent"], 100.0);
 }

@@ -241,6 +241,11 @@ async fn what_is_typed_and_not_checked_is_there_again(pool: PgPool) {
             entered(1, "after the check"),
         )
         .await;
+    let (status, again) = client.send("POST", &path("/check"), Some(&ada), give(8)).await;
+    assert_eq!(
+        (status, &again["code"]),
+        (StatusCode::CONFLICT, &json!("answered"))
+    );
     let (_, next) = client.send("POST", &path("/next"), Some(&ada), None).await;
     assert_eq!(next["question"]["parts"][0]["draft"], Value::Null);
 }

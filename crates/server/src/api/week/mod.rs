@@ -200,6 +200,7 @@ fn week_entry(desk: &Desk, questions_left: usize, waiting: bool) -> WeekEntry {
     let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
     let action = match state {
         StateView::NotOpened if desk.now < terms.opens => Action::Wait,
+        StateView::NotOpened if questions_left == 0 => Action::HandIn,
         StateView::NotOpened => Action::Open,
         StateView::UnderWay if questions_left == 0 => Action::HandIn,
         StateView::UnderWay => Action::CarryOn,
