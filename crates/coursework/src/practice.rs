@@ -55,6 +55,15 @@ pub enum PracticeEvent {
         parts: Vec<CheckedPart>,
         right: bool,
     },
+    /// The key of a question was corrected: what its check is worth now. The earlier verdict stays in its own event.
+    Corrected {
+        /// Which question of the run, from 1.
+        nth: usize,
+        /// Of the corrected content.
+        version: String,
+        parts: Vec<CheckedPart>,
+        right: bool,
+    },
 }
 
 #[derive(Clone, Debug, PartialEq)]
@@ -107,6 +116,20 @@ pub fn fold_run(events: &[RecordedPractice]) -> Run {
             PracticeEvent::Checked { parts, right } => {
                 if let Some(last) = run.drawn.last_mut().filter(|d| d.checked.is_none()) {
                     last.checked = Some((recorded.at, parts.clone(), *right));
+                }
+            }
+            PracticeEvent::Corrected {
+                nth,
+                version,
+                parts,
+                right,
+            } => {
+                let drawn = nth.checked_sub(1).and_then(|place| run.drawn.get_mut(place));
+                if let Some(drawn) = drawn
+                    && let Some(checked) = &mut drawn.checked
+                {
+                    (checked.1, checked.2) = (parts.clone(), *right);
+                    drawn.version.clone_from(version);
                 }
             }
         }

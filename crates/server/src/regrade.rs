@@ -4,10 +4,12 @@
 use std::collections::BTreeMap;
 use std::fmt;
 
-use coursework::{Checked, CheckedPart, Correction, Event, MarkedPart, Remark, fold};
+use coursework::{
+    Checked, CheckedPart, Correction, Event, MarkedPart, PracticeEvent, Remark, fold, fold_run,
+};
 use marking::{Interaction, Item, Part, Question};
 use sqlx::PgPool;
-use store::{QuestionId, QuestionUse, WorkId};
+use store::{QuestionId, QuestionUse, RunId, WorkId};
 use time::OffsetDateTime;
 
 use crate::api::{assignment_for, set_derived};
@@ -19,14 +21,16 @@ pub struct Regraded {
     pub works: usize,
     /// Works whose marking changed.
     pub changed: usize,
+    /// Runs of practice whose marking changed.
+    pub runs_changed: usize,
 }
 
 impl fmt::Display for Regraded {
     fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
         write!(
             f,
-            "{} assignments, {} works looked at, {} marked differently now",
-            self.assignments, self.works, self.changed
+            "{} assignments, {} works looked at, {} marked differently now; {} runs of practice too",
+            self.assignments, self.works, self.changed, self.runs_changed
         )
     }
 }
@@ -63,7 +67,75 @@ pub async fn regrade(pool: &PgPool, slug: &str) -> Result<Regraded, String> {
             done.changed += usize::from(regrade_work(pool, place, newest, work, &question).await?);
         }
     }
+    for run in store::runs_on(pool, slug).await.map_err(fail)? {
+        done.runs_changed += usize::from(regrade_run(pool, run, newest, &question).await?);
+    }
     Ok(done)
+}
+
+/// Marks a run's answers to a question anew. What was handed in of it stays as it was recorded.
+async fn regrade_run(
+    pool: &PgPool,
+    run_id: RunId,
+    version: QuestionId,
+    question: &Question,
+) -> Result<bool, String> {
+    let fail = |e: store::StoreError| e.to_string();
+    let mut tx = pool.begin().await.map_err(|e| e.to_string())?;
+    let run = fold_run(&store::lock_run(&mut tx, run_id).await.map_err(fail)?);
+    let version = version.0.to_string();
+    let mut last = run.last_event;
+    for (nth, drawn) in (1..).zip(&run.drawn).filter(|(_, d)| d.question == question.id) {
+        let Some((_, parts, _)) = drawn.checked.as_ref().filter(|_| drawn.version != version) else {
+            continue;
+        };
+        if let Some(old) = find_version(pool, &drawn.version).await? {
+            same_sets(&old, question)?;
+        }
+        let item = marking::render(question, drawn.seed).map_err(|e| e.to_string())?;
+        let again = mark_again(&item, parts);
+        if again.iter().map(judged).eq(parts.iter().map(judged)) {
+            continue;
+        }
+        let right = again.iter().all(|p| p.score >= 1.0);
+        let event = PracticeEvent::Corrected {
+            nth,
+            version: version.clone(),
+            parts: again,
+            right,
+        };
+        store::append_practice(&mut tx, run_id, last, &event, OffsetDateTime::now_utc())
+            .await
+            .map_err(fail)?;
+        last += 1;
+    }
+    tx.commit().await.map_err(|e| e.to_string())?;
+    Ok(last > run.last_event)
+}
+
+async fn find_version(pool: &PgPool, version: &str) -> Result<Option<Question>, String> {
+    let Ok(id) = version.parse() else { return Ok(None) };
+    store::find_question(pool, QuestionId(id))
+        .await
+        .map_err(|e| e.to_string())
+}
+
+/// The same responses by this item's key.
+fn mark_again(item: &Item, parts: &[CheckedPart]) -> Vec<CheckedPart> {
+    let again = |given: &CheckedPart| {
+        let verdict = item.find_part(&given.part)?.mark(&given.response);
+        Some(CheckedPart::new(&MarkedPart {
+            part: given.part.clone(),
+            response: given.response.clone(),
+            verdict,
+        }))
+    };
+    parts.iter().filter_map(again).collect()
+}
+
+/// What marking comes to.
+fn judged(part: &CheckedPart) -> (marking::Outcome, u64) {
+    (part.outcome, part.score.to_bits())
 }
 
 /// Whether the same seeds still give the same sets, so that stored responses mean what they meant.
@@ -135,19 +207,7 @@ async fn regrade_work(
             empty.insert(marking::render(question, seed).map_err(|e| e.to_string())?);
         }
         let Some(item) = items.get(&seed) else { continue };
-        let again: Vec<CheckedPart> = checked
-            .parts
-            .iter()
-            .filter_map(|given| {
-                let verdict = item.find_part(&given.part)?.mark(&given.response);
-                Some(CheckedPart::new(&MarkedPart {
-                    part: given.part.clone(),
-                    response: given.response.clone(),
-                    verdict,
-                }))
-            })
-            .collect();
-        let judged = |p: &CheckedPart| (p.outcome, p.score.to_bits());
+        let again = mark_again(item, &checked.parts);
         if again.iter().map(judged).eq(parts.iter().map(judged)) {
             continue;
         }

@@ -22,7 +22,7 @@ pub use people::{
 };
 pub use practice::{
     EnteredInRun, RunId, StoredRun, append_practice, assignment_of_run, find_entered, find_run, lock_run,
-    practice_events, practice_of, put_entered, run_for_work, start_run,
+    practice_events, practice_of, put_entered, run_for_work, runs_on, start_run,
 };
 pub use questions::{
     QuestionId, find_question, find_question_by_slug, newest_questions, put_question, question_titles,

@@ -76,6 +76,17 @@ pub async fn assignment_of_run(db: impl PgExecutor<'_>, run: RunId) -> Result<Op
     Ok(found)
 }
 
+/// Runs in which a question was drawn.
+pub async fn runs_on(db: impl PgExecutor<'_>, question: &str) -> Result<Vec<RunId>> {
+    let ids = sqlx::query_scalar!(
+        "select distinct run_id from practice_events where body->>'kind' = 'drawn' and body->>'question' = $1",
+        question
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(ids.into_iter().map(RunId).collect())
+}
+
 /// A run's goal, if the run is this person's.
 pub async fn find_run(
     db: impl PgExecutor<'_>,

@@ -172,3 +172,58 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_corrected_key_changes_what_a_check_was_worth_and_nothing_else() {
+    let mut events = Vec::new();
+    let mut add = |event| {
+        let number = u32::try_from(events.len()).unwrap() + 1;
+        events.push(RecordedPractice {
+            number,
+            at: noon() + Duration::minutes(i64::from(number)),
+            event,
+        });
+    };
+    let drawn = || PracticeEvent::Drawn {
+        question: "a".into(),
+        version: "old".into(),
+        seed: 1,
+        skill: "ratios".into(),
+        skills: vec!["ratios".into()],
+        guess: 0.05,
+    };
+    let checked = |right| PracticeEvent::Checked {
+        parts: Vec::new(),
+        right,
+    };
+    let corrected = |nth, right| PracticeEvent::Corrected {
+        nth,
+        version: "new".into(),
+        parts: Vec::new(),
+        right,
+    };
+    for event in [
+        drawn(),
+        checked(false),
+        drawn(),
+        checked(true),
+        drawn(),
+        corrected(1, true),
+        corrected(3, true),
+        corrected(9, true),
+        corrected(0, true),
+    ] {
+        add(event);
+    }
+    let run = fold_run(&events);
+    assert_eq!((run.right(), run.answered(), run.last_event), (2, 2, 9));
+    let versions: Vec<&str> = run.drawn.iter().map(|d| d.version.as_str()).collect();
+    assert_eq!(versions, ["new", "old", "old"]);
+    assert!(run.open().is_some(), "what was not answered still waits");
+    let when = practice_evidence(&PARAMETERS, &run)[0].1.at;
+    assert_eq!(
+        when,
+        noon() + Duration::minutes(2),
+        "evidence stays at its instant"
+    );
+}

@@ -93,3 +93,40 @@ async fn students_without_a_response_are_not_told(pool: PgPool) {
     let (_, week) = client.send("GET", "/api/week", Some(&ada), None).await;
     assert_eq!(week["notices"], json!([]));
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_corrected_key_marks_practice_anew_and_mastery_with_it(pool: PgPool) {
+    let wrong = crate::client::DOUBLED.replace("'2*{{n}}'", "'3*{{n}}'");
+    world_with(&pool, homework(), &[]).await;
+    put_question(&pool, &wrong).await;
+    let client = client!(pool);
+    let ada = client.sign_in("ada").await;
+    let start = json!({"skills": ["fractions"], "right": 3});
+    let (_, run) = client
+        .send("POST", "/api/practice", Some(&ada), Some(start))
+        .await;
+    let path = |tail: &str| format!("/api/practice/{}{tail}", run["id"].as_str().unwrap());
+    let (_, shown) = client.send("GET", &path(""), Some(&ada), None).await;
+    let entry = (2 * number_in(&json!({"questions": [shown["question"]]}))).to_string();
+    let answer = json!({"parts": [{"id": "a", "response": entry}]});
+    let (_, checked) = client
+        .send("POST", &path("/check"), Some(&ada), Some(answer))
+        .await;
+    assert_eq!(checked["right_now"], false);
+    let (_, book) = client.send("GET", "/api/slips", Some(&ada), None).await;
+    assert_eq!(book["open"], 1);
+
+    put_question(&pool, crate::client::DOUBLED).await;
+    let done = regrade(&pool, "doubled").await.unwrap();
+    assert_eq!(done.runs_changed, 1);
+    let (_, run) = client.send("GET", &path(""), Some(&ada), None).await;
+    assert_eq!(
+        (&run["right_now"], &run["goal"]["lines"][0]["right"]),
+        (&json!(true), &json!(1))
+    );
+    let (_, skills) = client.send("GET", "/api/skills", Some(&ada), None).await;
+    assert_eq!(skills["skills"][0]["evidence"][0]["right"], true);
+    let (_, book) = client.send("GET", "/api/slips", Some(&ada), None).await;
+    assert_eq!(book["open"], 0, "it was no slip");
+    assert_eq!(regrade(&pool, "doubled").await.unwrap().runs_changed, 0);
+}
