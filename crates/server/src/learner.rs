@@ -3,8 +3,8 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use coursework::{
-    CheckedPart, Evidence, Goal, GoalProgress, Level, Mastery, PARAMETERS, Run, SkillQuestion, evidence_of,
-    fold_run, missing_prerequisites, practice_evidence, terms, verdicts_visible,
+    CheckedPart, Evidence, Goal, GoalProgress, Level, Mastery, PARAMETERS, Run, ShowSolution, SkillQuestion,
+    evidence_of, fold_run, missing_prerequisites, practice_evidence, terms, verdicts_visible,
 };
 use marking::{Response, Skill};
 use store::{PageRead, Person, RunId, WorkId};
@@ -43,6 +43,7 @@ pub(crate) struct Learner {
     pub pages: Vec<PageRead>,
     opened: Vec<OpenedByTeacher>,
     kept_for_quizzes: BTreeSet<String>,
+    working_withheld: BTreeSet<String>,
     /// Something typed was checked at least once.
     pub has_typed: bool,
     now: OffsetDateTime,
@@ -65,6 +66,7 @@ impl Learner {
             pages: store::pages_of(&site.pool, person.id).await?,
             opened: Vec::new(),
             kept_for_quizzes: BTreeSet::new(),
+            working_withheld: BTreeSet::new(),
             has_typed: false,
             now: site.now(),
         };
@@ -120,6 +122,10 @@ impl Learner {
                     skill,
                     assignment: desk.stored.head.title.clone(),
                 }));
+        }
+        if settings.show_solution == ShowSolution::Never {
+            let questions = desk.stored.questions.iter().map(|(_, q)| q.id.clone());
+            self.working_withheld.extend(questions);
         }
         if !verdicts_visible(&desk.assignment, &desk.work, desk.now) {
             if desk.now < terms(&desk.assignment, &desk.work).closes {
@@ -192,6 +198,11 @@ impl Learner {
     /// Whether a question belongs to a quiz whose results are still to come: it is not practised till then.
     pub fn is_kept_for_quiz(&self, question: &str) -> bool {
         self.kept_for_quizzes.contains(question)
+    }
+
+    /// Whether a teacher of this student never shows the working of a question: then it is not shown elsewhere either.
+    pub fn withholds_working(&self, question: &str) -> bool {
+        self.working_withheld.contains(question)
     }
 
     fn run_for(&self, work: Option<WorkId>) -> Run {

@@ -59,7 +59,8 @@ impl LooseSource {
     }
 
     /// Whether this student may see the question: one of a review only after slipping at it, none that is kept for a quiz.
-    async fn check_access(&self, site: &Site, who: &SignedIn) -> Result<(), ApiError> {
+    /// Gives whether its working may be shown.
+    async fn check_access(&self, site: &Site, who: &SignedIn) -> Result<bool, ApiError> {
         let desks = Desk::all(site, &who.0).await?;
         let learner = Learner::of(site, &who.0, &desks).await?;
         let question = self.slug()?;
@@ -73,7 +74,7 @@ impl LooseSource {
         if learner.is_kept_for_quiz(&question) {
             return Err(Refusal::KeptForQuiz.into());
         }
-        Ok(())
+        Ok(!learner.withholds_working(&question))
     }
 
     fn slug(&self) -> Result<String, ApiError> {
@@ -146,7 +147,7 @@ pub(crate) async fn loose(
         parts,
         show_working,
     } = body.into_inner();
-    source.check_access(&site, &who).await?;
+    let may_show = source.check_access(&site, &who).await?;
     let (item, title, points) = source.item(&site, &who).await?;
     let given: Vec<_> = responses(parts)
         .into_iter()
@@ -161,7 +162,7 @@ pub(crate) async fn loose(
             let ended = show_working && (judged || marked.is_empty());
             LooseView {
                 title,
-                question: loose_question(0, points, "loose".into(), &item, &marked, ended),
+                question: loose_question(0, points, "loose".into(), &item, &marked, ended && may_show),
                 judged,
                 right,
                 answers: if ended {

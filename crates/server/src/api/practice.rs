@@ -262,6 +262,7 @@ async fn view(
     let drawn = run.drawn.last().ok_or(Refusal::NothingDrawn)?;
     let checked = drawn.checked.as_ref();
     let marked = checked.map_or(unjudged, |c| &c.1);
+    let shows_working = checked.is_some() && !learner.withholds_working(&source.id);
     let number = run.drawn.len().to_string();
     Ok(web::Json(PracticeRunView {
         id,
@@ -271,7 +272,7 @@ async fn view(
         assignment: desk.map(|d| run_assignment(d, &learner)),
         skill: title_of(&drawn.skill),
         question: at_hand(
-            loose_question(0, source.points, number, &item, marked, checked.is_some()),
+            loose_question(0, source.points, number, &item, marked, shows_working),
             &source,
             entered.as_ref(),
         ),

@@ -249,3 +249,23 @@ async fn what_is_typed_and_not_checked_is_there_again(pool: PgPool) {
     let (_, next) = client.send("POST", &path("/next"), Some(&ada), None).await;
     assert_eq!(next["question"]["parts"][0]["draft"], Value::Null);
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_working_that_a_teacher_never_shows_is_not_shown_in_practice(pool: PgPool) {
+    let mut settings = homework();
+    settings.show_solution = coursework::ShowSolution::Never;
+    world_with(&pool, settings, &[DOUBLED]).await;
+    let client = client!(pool);
+    for (name, shown) in [("ada", false), ("bo", true)] {
+        let who = client.sign_in(name).await;
+        let start = json!({"skills": ["fractions"], "right": 2});
+        let (_, started) = client
+            .send("POST", "/api/practice", Some(&who), Some(start))
+            .await;
+        let path = format!("/api/practice/{}/check", started["id"].as_str().unwrap());
+        let (_, checked) = client.send("POST", &path, Some(&who), give(7)).await;
+        assert_eq!(checked["answered_now"], true);
+        assert!(!checked["answers"][0]["latex"].as_str().unwrap().is_empty());
+        assert_eq!(checked.to_string().contains("WORKING"), shown, "{name}");
+    }
+}
