@@ -3,6 +3,7 @@
 mod basics;
 mod client;
 mod corrections;
+mod every_route;
 mod goals;
 mod help;
 mod order;

@@ -1,0 +1,149 @@
+//! Every route that is described: closed to who is not signed in, to who is not concerned, and to nonsense.
+
+use actix_web::http::StatusCode;
+use serde_json::{Value, json};
+use sqlx::PgPool;
+
+use crate::client::{DOUBLED, check, client, homework, world_with};
+
+/// A method, and a path with its parameters filled in.
+type Route = (String, String);
+
+/// What a parameter stands for, unless it is an id.
+fn word(name: &str) -> Option<&'static str> {
+    Some(match name {
+        "question" | "round" | "number" => "0",
+        "skill" => "ratios",
+        "task" => "root",
+        "file" => "two-gears.svg",
+        "format" => "csv",
+        _ => return None,
+    })
+}
+
+fn fill(path: &str, id: &str) -> String {
+    let one = |part: &str| match part.strip_prefix('{').and_then(|p| p.strip_suffix('}')) {
+        Some(name) => word(name).unwrap_or(id).to_owned(),
+        None => part.to_owned(),
+    };
+    path.split('/').map(one).collect::<Vec<_>>().join("/")
+}
+
+fn routes(id: &str) -> Vec<Route> {
+    let described: Value = serde_json::from_str(&server::open_api()).unwrap();
+    let paths = described["paths"].as_object().unwrap();
+    let mut all = Vec::new();
+    for (path, methods) in paths {
+        for method in methods.as_object().unwrap().keys() {
+            all.push((method.to_uppercase(), fill(path, id)));
+        }
+    }
+    assert!(all.len() > 50, "{}", all.len());
+    all
+}
+
+/// Routes that take in a body.
+fn body(method: &str) -> Option<Value> {
+    (method != "GET" && method != "DELETE").then(|| json!({}))
+}
+
+const NOBODY: &str = "01900000-0000-7000-8000-000000000000";
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn nothing_but_signing_in_is_open_to_strangers(pool: PgPool) {
+    let id = world_with(&pool, homework(), &[DOUBLED]).await;
+    let client = client!(pool);
+    for (method, path) in routes(&id) {
+        if path == "/api/session" {
+            continue;
+        }
+        let (status, said) = client.send(&method, &path, None, body(&method)).await;
+        assert_eq!(status, StatusCode::UNAUTHORIZED, "{method} {path}: {said}");
+    }
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_body_that_says_nothing_is_a_problem_and_never_a_fault_of_ours(pool: PgPool) {
+    let id = world_with(&pool, homework(), &[DOUBLED]).await;
+    let client = client!(pool);
+    let ada = client.sign_in("ada").await;
+    for (method, path) in routes(&id) {
+        if path == "/api/session" {
+            continue;
+        }
+        for nonsense in [
+            json!({}),
+            json!([]),
+            json!("?"),
+            json!({"parts": 7, "entry": [], "step": -1}),
+        ] {
+            let sent = body(&method).map(|_| nonsense);
+            let (status, said) = client.send(&method, &path, Some(&ada), sent).await;
+            assert!(!status.is_server_error(), "{method} {path}: {status} {said}");
+            if status.is_client_error() {
+                assert!(said["detail"].is_string(), "{method} {path}: {status} {said}");
+            }
+        }
+    }
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn what_is_not_there_and_what_is_not_mine_look_the_same(pool: PgPool) {
+    let id = world_with(&pool, homework(), &[DOUBLED]).await;
+    let client = client!(pool);
+    let (ada, bo) = (client.sign_in("ada").await, client.sign_in("bo").await);
+    client
+        .send("POST", &format!("/api/assignments/{id}/open"), Some(&ada), None)
+        .await;
+    let start = json!({"skills": ["fractions"], "right": 2});
+    let (_, run) = client
+        .send("POST", "/api/practice", Some(&ada), Some(start))
+        .await;
+    let run = run["id"].as_str().unwrap().to_owned();
+    let bodies = |path: &str| {
+        let parts = json!([{"id": "a", "response": "1"}]);
+        match path.rsplit('/').next() {
+            Some("check") if path.contains("/practice/") => json!({"parts": parts}),
+            Some("check") => check("1"),
+            Some("read") if path.contains("/practice/") => json!({"part": "a", "entry": "1"}),
+            Some("read") => json!({"question": 0, "part": "a", "entry": "1"}),
+            Some("entered") => json!({"number": 1, "parts": parts}),
+            Some("drafts") => {
+                json!({"question": 0, "set_number": 0, "part": "a", "based_on": 0, "response": "1"})
+            }
+            Some("calculate") => json!({"question": 0, "entry": "1+1", "last": null}),
+            Some("try") => json!({"round": 0, "parts": parts}),
+            Some("move-on") => json!({"to": 1}),
+            Some("workings") => json!({"revision": 0, "notes": "n", "ink": []}),
+            Some("seen") => json!({"event": 0}),
+            _ => json!({"parts": parts}),
+        }
+    };
+    let mut not_found = Vec::new();
+    let owned = |path: &str| path.contains(&id) || path.contains(&run);
+    for (mine, theirs) in [(&id, "/api/assignments/"), (&run, "/api/practice/")] {
+        let theirs_only = |(_, path): &Route| path.starts_with(theirs) && owned(path);
+        for (method, path) in routes(mine).into_iter().filter(theirs_only) {
+            let nobody = path.replace(mine.as_str(), NOBODY);
+            let sent = || body(&method).map(|_| bodies(&path));
+            let (status, said) = client.send(&method, &path, Some(&bo), sent()).await;
+            let (other, unknown) = client.send(&method, &nobody, Some(&bo), sent()).await;
+            assert_eq!(status, other, "{method} {path}: {said} {unknown}");
+            assert_eq!(said["code"], unknown["code"], "{method} {path}");
+            assert_ne!(status, StatusCode::OK, "{method} {path}: {said}");
+            if status == StatusCode::NOT_FOUND {
+                not_found.push(format!("{method} {path}"));
+            }
+        }
+    }
+    assert!(not_found.len() >= 25, "{not_found:#?}");
+    // What they asked for changed nothing of hers.
+    let (_, board) = client
+        .send("GET", &format!("/api/assignments/{id}/board"), Some(&ada), None)
+        .await;
+    assert_eq!(board["questions"][0]["tries_left"], 3);
+    let (_, shown) = client
+        .send("GET", &format!("/api/practice/{run}"), Some(&ada), None)
+        .await;
+    assert_eq!(shown["answered"], 0);
+}
