@@ -1648,6 +1648,8 @@ export interface components {
             results_at?: string | null;
             taken_back: boolean;
             title: string;
+            /** @description The score is progress to a goal, not points. */
+            towards_goal: boolean;
         };
         /** @enum {string} */
         ReleaseRule: "at_once" | "at_hand_in" | "after_due";

@@ -271,6 +271,8 @@ pub(crate) async fn take_back(
 pub(crate) struct ReceiptView {
     title: String,
     class_title: String,
+    /// The score is progress to a goal, not points.
+    towards_goal: bool,
     hand_in: HandInView,
     taken_back: bool,
     recorded: Option<ScoreView>,
@@ -316,6 +318,7 @@ pub(crate) async fn receipt(
     Ok(web::Json(ReceiptView {
         title: desk.stored.head.title.clone(),
         class_title: desk.stored.head.class_title.clone(),
+        towards_goal: settings.goal.is_some(),
         hand_in: hand_in_view(found, visible),
         taken_back: found.taken_back,
         recorded: recorded_view(&desk.assignment, &desk.work, desk.now),

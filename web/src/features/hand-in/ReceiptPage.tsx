@@ -39,8 +39,10 @@ export function ReceiptPage() {
             {data.hand_in.by_time ? ", when time ran out" : ""}
             {data.hand_in.score && (
               <>
-                : <strong>{percent(data.hand_in.score.percent)}</strong> ({points(data.hand_in.score.points)}{" "}
-                of {data.hand_in.score.of} points)
+                : <strong>{percent(data.hand_in.score.percent)}</strong>
+                {data.towards_goal
+                  ? " of the goal"
+                  : ` (${points(data.hand_in.score.points)} of ${data.hand_in.score.of} points)`}
               </>
             )}
           </p>

@@ -93,7 +93,10 @@ function Recorded({ result }: { result: Result }) {
       </p>
       {result.goal && (
         <>
-          <p className={classes.dim}>As it stood when you handed in: {goalWords(result.goal)}.</p>
+          <p className={classes.dim}>
+            The goal: {goalWords(result.goal).replace(/^./, (c) => c.toLowerCase())}. When you handed in it
+            stood like this:
+          </p>
           <GoalLines goal={result.goal} />
         </>
       )}
