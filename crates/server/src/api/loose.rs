@@ -40,7 +40,8 @@ impl LooseSource {
             LooseSource::Page { skill, check, round } => {
                 digest.update(b"page");
                 digest.update(skill.as_bytes());
-                digest.update(check.to_le_bytes());
+                // As wide on every machine.
+                digest.update(u64::try_from(*check).unwrap_or(u64::MAX).to_le_bytes());
                 digest.update(round.to_le_bytes());
             }
             LooseSource::Review {
