@@ -11,6 +11,10 @@ use crate::settings::Assignment;
 use crate::terms::{may_see, may_work, part_is_out, terms};
 use crate::work::Work;
 
+/// Checks on one set that cost nothing and are kept. What cannot be judged costs no try, so that nothing else bounds
+/// them; a hundred are more than anybody needs to find a bracket.
+pub const MOST_UNJUDGED: usize = 100;
+
 /// What has to be marked before a check can be decided.
 #[derive(Clone, Debug, PartialEq)]
 pub struct ToMark {
@@ -122,7 +126,13 @@ pub(crate) fn check(
         .map(|p| (p.part.clone(), p.response.clone()))
         .collect();
     let wanted = prepare_check(assignment, work, question, &responses, now)?;
-    let checked = Event::Checked(checked(work, &wanted, parts, false));
+    let checked = checked(work, &wanted, parts, false);
+    let set = work.questions.get(question).and_then(|q| q.current());
+    let unjudged = set.map_or(0, |s| s.tries.iter().filter(|t| !t.used_a_try).count());
+    if !checked.used_a_try && unjudged >= MOST_UNJUDGED {
+        return Err(Refusal::TooManyUnjudged);
+    }
+    let checked = Event::Checked(checked);
     // A check that came before the end while the clock was already handing in: what was recorded takes it in.
     let clock_was_first = match (work.time_up_at, terms(assignment, work).time_ends) {
         (Some(_), Some(end)) => now < end && work.standing_hand_ins().next_back().is_some_and(|h| h.by_time),

@@ -11,7 +11,7 @@ use crate::refusal::Refusal;
 use crate::score::score_so_far;
 use crate::settings::{Assignment, HandInNeeds, LateRule};
 use crate::terms::{results_released, set_is_over, terms, time_up_due};
-use crate::work::Work;
+use crate::work::{PartState, SetState, Work};
 
 /// What stands in one field.
 #[derive(Clone, Debug, PartialEq)]
@@ -45,29 +45,40 @@ impl Work {
 /// that are complete and could still have been checked.
 pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered]) -> Vec<ToMark> {
     let mut all = Vec::new();
+    let at_hand_in = assignment.is_simultaneous();
     for (question, state) in work.questions.iter().enumerate() {
-        let Some(set) = state.current().filter(|s| !set_is_over(assignment, question, s)) else {
+        // Where nothing is told before release, what is marked must not depend on what was right.
+        let is_over = |s: &&SetState| match at_hand_in {
+            true => s.solution_shown,
+            false => set_is_over(assignment, question, s),
+        };
+        let Some(set) = state.current().filter(|s| !is_over(s)) else {
             continue;
         };
         let number = state.sets.len() - 1;
-        let open = || set.parts.iter().filter(|p| !p.right);
-        let parts: Vec<(String, Response)> = open()
+        let open: Vec<&PartState> = set.parts.iter().filter(|p| at_hand_in || !p.right).collect();
+        let entered: Vec<(&PartState, &Response)> = open
+            .iter()
             .filter_map(|part| {
-                let draft = drafts
-                    .iter()
-                    .find(|d| d.question == question && d.set == number && d.part == part.id)?;
-                let fresh = !draft.response.is_empty() && !set.has_tried(&part.id, &draft.response);
-                fresh.then(|| (part.id.clone(), draft.response.clone()))
+                let is_it = |d: &&Entered| d.question == question && d.set == number && d.part == part.id;
+                let draft = drafts.iter().find(is_it).filter(|d| !d.response.is_empty())?;
+                Some((*part, &draft.response))
             })
             .collect();
         let needs_all = assignment.items.get(question).is_some_and(|i| i.all_parts_needed);
-        let incomplete = needs_all && parts.len() < open().count();
-        if !parts.is_empty() && !incomplete {
+        let fresh: Vec<(String, Response)> = entered
+            .iter()
+            .filter(|(part, response)| !set.has_tried(&part.id, response))
+            .map(|(part, response)| (part.id.clone(), (*response).clone()))
+            .collect();
+        let counted = if at_hand_in { entered.len() } else { fresh.len() };
+        let incomplete = needs_all && counted < open.len();
+        if !fresh.is_empty() && !incomplete {
             all.push(ToMark {
                 question,
                 set: number,
                 seed: set.seed,
-                parts,
+                parts: fresh,
             });
         }
     }

@@ -23,7 +23,7 @@ mod work;
 #[cfg(test)]
 mod tests;
 
-pub use check::{ToMark, may_draft, prepare_check};
+pub use check::{MOST_UNJUDGED, ToMark, may_draft, prepare_check};
 pub use decide::{Command, MarkedQuestion, decide, may_take_fresh_numbers};
 pub use event::{Checked, CheckedPart, Correction, Event, MarkedPart, Recorded, RecordedScore, Remark};
 pub use goal::{Goal, GoalFault, GoalLine, GoalProgress, MOST_RIGHT};
@@ -35,8 +35,8 @@ pub use mastery::{
 pub use next::{Candidate, Choice, Waiting, Why, next};
 pub use notice::{Notice, NoticeKind, notices};
 pub use practice::{
-    Candidate as PracticeCandidate, Drawn, PracticeEvent, PracticeGoal, RecordedPractice, Run, Target,
-    choose, fold_run, practice_evidence,
+    Answer, Candidate as PracticeCandidate, Drawn, PracticeEvent, PracticeGoal, RecordedPractice, Run, Target,
+    answer, choose, fold_run, practice_evidence, prepare_answer,
 };
 pub use refusal::Refusal;
 pub use score::{Forecast, QuestionScore, Score, forecast, quartiles, score_so_far};
@@ -50,7 +50,7 @@ pub use slips::{
 };
 pub use terms::{
     Terms, may_add, may_see, may_show_solution, may_work, part_is_out, results_released, score_visible,
-    set_is_over, solution_open, terms, time_up_due, verdicts_visible,
+    set_is_over, solution_open, terms, time_up_due, tries_shown, verdicts_visible,
 };
 pub use work::{
     HandIn, PartState, QuestionState, SetState, State, TeacherScore, TryRecord, Work, as_handed_in, fold,

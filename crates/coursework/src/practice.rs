@@ -1,11 +1,13 @@
 //! Practice: endless fresh questions, the weakest skill first, towards a goal. Events in, state out, as for work.
 
+use marking::Response;
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 
-use crate::event::CheckedPart;
+use crate::event::{CheckedPart, MarkedPart};
 use crate::goal::Goal;
 use crate::mastery::{Evidence, Parameters};
+use crate::refusal::Refusal;
 
 /// What a run of practice is for.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -154,6 +156,60 @@ impl Run {
     pub fn answered(&self) -> u32 {
         u32::try_from(self.drawn.iter().filter(|d| d.checked.is_some()).count()).unwrap_or(u32::MAX)
     }
+}
+
+/// What came of an answer to the question of a run.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Answer {
+    /// Something could not be judged. Nothing is used up, and nothing is said of the other parts: else what is right in
+    /// them could be tried out for nothing.
+    Unjudged(Vec<CheckedPart>),
+    Judged(PracticeEvent),
+}
+
+/// What an answer to the open question would mark: every part of it once, and nothing else. `parts` are the ids of the
+/// question's parts.
+///
+/// # Errors
+/// Why the answer is refused; the question stays open.
+pub fn prepare_answer(
+    run: &Run,
+    parts: &[&str],
+    responses: &[(String, Response)],
+) -> Result<Vec<(String, Response)>, Refusal> {
+    if run.open().is_none() {
+        return Err(Refusal::Answered);
+    }
+    for (place, (id, _)) in responses.iter().enumerate() {
+        let doubled = responses.iter().skip(place + 1).any(|(other, _)| other == id);
+        if doubled || !parts.contains(&id.as_str()) {
+            return Err(Refusal::NoSuchPart);
+        }
+    }
+    let given: Vec<(String, Response)> = responses.iter().filter(|(_, r)| !r.is_empty()).cloned().collect();
+    if given.is_empty() {
+        return Err(Refusal::NothingEntered);
+    }
+    if given.len() < parts.len() {
+        return Err(Refusal::Incomplete);
+    }
+    Ok(given)
+}
+
+/// What an answer comes to. `parts` are the ids of the question's parts; each must have been marked.
+///
+/// # Errors
+/// Why the answer is refused; the question stays open.
+pub fn answer(run: &Run, parts: &[&str], marked: &[MarkedPart]) -> Result<Answer, Refusal> {
+    let responses: Vec<(String, Response)> =
+        marked.iter().map(|m| (m.part.clone(), m.response.clone())).collect();
+    prepare_answer(run, parts, &responses)?;
+    let checked: Vec<CheckedPart> = marked.iter().map(CheckedPart::new).collect();
+    if checked.iter().any(|p| !p.costs) {
+        return Ok(Answer::Unjudged(checked.into_iter().filter(|p| !p.costs).collect()));
+    }
+    let right = checked.iter().all(|p| p.score >= 1.0);
+    Ok(Answer::Judged(PracticeEvent::Checked { parts: checked, right }))
 }
 
 /// The evidence in a run, by skill.

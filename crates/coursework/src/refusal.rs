@@ -41,6 +41,10 @@ pub enum Refusal {
     Incomplete,
     #[error("You have tried this one. No try was used.")]
     AlreadyTried,
+    #[error(
+        "A hundred entries on this set could not be judged. Look at how your answer reads before you check it again; no try was used."
+    )]
+    TooManyUnjudged,
     #[error("There are still tries on this set. Use them first, or show the working to end it.")]
     SetNotEnded,
     #[error("No more sets of fresh numbers are left for this question.")]
@@ -81,6 +85,8 @@ pub enum Refusal {
     SkillLocked,
     #[error("No question practises this.")]
     NothingToPractise,
+    #[error("This question has no other numbers, and its homework is still open. It can be tried here once that has closed.")]
+    NoOtherNumbers,
     #[error(
         "The questions on this are kept for a quiz that is still open. They can be practised once its results are out."
     )]
@@ -120,6 +126,7 @@ impl Refusal {
             Refusal::NothingEntered => "nothing_entered",
             Refusal::Incomplete => "incomplete",
             Refusal::AlreadyTried => "already_tried",
+            Refusal::TooManyUnjudged => "too_many_unjudged",
             Refusal::SetNotEnded => "set_not_ended",
             Refusal::NoSetsLeft => "no_sets_left",
             Refusal::NoFreshNumbers => "no_fresh_numbers",
@@ -140,6 +147,7 @@ impl Refusal {
             Refusal::ResultsLater => "results_later",
             Refusal::SkillLocked => "skill_locked",
             Refusal::NothingToPractise => "nothing_to_practise",
+            Refusal::NoOtherNumbers => "no_other_numbers",
             Refusal::KeptForQuiz => "kept_for_quiz",
             Refusal::NothingDrawn => "nothing_drawn",
             Refusal::Answered => "answered",

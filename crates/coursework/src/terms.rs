@@ -63,7 +63,9 @@ pub fn may_work(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> Re
     if now < terms.opens {
         return Err(Refusal::NotOpenYet);
     }
-    if terms.time_ends.is_some_and(|end| now >= end) {
+    // What the clock has ended stays ended, also where it is set back afterwards.
+    let ended = |end: OffsetDateTime| now >= end || work.time_up_at.is_some_and(|done| done >= end);
+    if terms.time_ends.is_some_and(ended) {
         return Err(Refusal::TimeUp);
     }
     if now >= terms.closes {
@@ -121,6 +123,15 @@ pub fn results_released(assignment: &Assignment, work: &Work, now: OffsetDateTim
 /// Whether verdicts and the score so far may be shown: while working, or once results are released.
 pub fn verdicts_visible(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> bool {
     assignment.settings.checking == Checking::Individual || results_released(assignment, work, now)
+}
+
+/// Uses of Check that cost a try, where that may be told: while nothing is released, their number would say what was right.
+pub fn tries_shown(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> u32 {
+    if verdicts_visible(assignment, work, now) {
+        work.tries_used()
+    } else {
+        0
+    }
 }
 
 /// Whether the recorded score may be shown.

@@ -28,6 +28,8 @@ pub struct Work {
     pub last_event: u32,
     /// Number of the last event that changed what would be recorded.
     pub last_change: u32,
+    /// The questions before what the hand-in under way has marked.
+    unmarked: Option<Vec<QuestionState>>,
 }
 
 #[derive(Clone, Debug, PartialEq)]
@@ -102,6 +104,8 @@ pub struct HandIn {
     /// Towards a goal: what the score is made of.
     pub progress: Option<GoalProgress>,
     pub taken_back: bool,
+    /// Where all is checked at hand-in: what was marked before it, to be there again when it is taken back.
+    before: Vec<QuestionState>,
 }
 
 /// The word beside an assignment.
@@ -172,9 +176,17 @@ impl Work {
     /// Takes one event in.
     pub(crate) fn apply(&mut self, assignment: &Assignment, recorded: &Recorded) {
         self.last_event = recorded.number;
+        if !matches!(recorded.event, Event::Checked(_) | Event::TimeUp | Event::HandedIn { .. }) {
+            self.unmarked = None;
+        }
         match &recorded.event {
             Event::Opened { seeds } => self.open(assignment, seeds, recorded.at),
-            Event::Checked(checked) => self.check(assignment, checked, recorded),
+            Event::Checked(checked) => {
+                if assignment.is_simultaneous() && self.unmarked.is_none() {
+                    self.unmarked = Some(self.questions.clone());
+                }
+                self.check(assignment, checked, recorded);
+            }
             Event::HintTaken { question, set } => {
                 if let Some(set) = self.set_mut(*question, *set) {
                     set.hints += 1;
@@ -209,7 +221,13 @@ impl Work {
                 late,
                 recorded: score,
                 by_time,
-            } => self.hand_ins.push(HandIn {
+            } => {
+                let marked_by_it = self.unmarked.take();
+                let before = marked_by_it.unwrap_or_else(|| match assignment.is_simultaneous() {
+                    true => self.questions.clone(),
+                    false => Vec::new(),
+                });
+                self.hand_ins.push(HandIn {
                 number: u32::try_from(self.hand_ins.len()).unwrap_or(u32::MAX) + 1,
                 event: recorded.number,
                 at: recorded.at,
@@ -223,10 +241,14 @@ impl Work {
                     .clone()
                     .filter(|_| assignment.settings.goal.is_some()),
                 taken_back: false,
-            }),
+                before,
+            });
+            }
             Event::TakenBack => {
                 if let Some(last) = self.hand_ins.iter_mut().rfind(|h| !h.taken_back) {
                     last.taken_back = true;
+                    let before = std::mem::take(&mut last.before);
+                    self.unmark(before);
                 }
             }
             Event::TimeUp => self.time_up_at = Some(recorded.at),
@@ -241,6 +263,15 @@ impl Work {
             }
             Event::ExceptionGiven(exception) => self.exception = self.exception.and(exception),
             Event::KeyCorrected(_) => {}
+        }
+    }
+
+    /// Forgets what a hand-in marked: taken back, it gives nothing. Help that was taken meanwhile stays taken.
+    fn unmark(&mut self, before: Vec<QuestionState>) {
+        for (state, old) in self.questions.iter_mut().zip(before) {
+            for (set, old) in state.sets.iter_mut().zip(old.sets) {
+                (set.tries_used, set.parts, set.tries) = (old.tries_used, old.parts, old.tries);
+            }
         }
     }
 

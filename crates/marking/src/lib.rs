@@ -15,6 +15,7 @@ mod calculator;
 mod guide;
 mod line;
 mod mark;
+mod response;
 mod typing;
 mod verdict;
 
@@ -27,5 +28,6 @@ pub use calculator::{Calculated, CalculatorError, calculate};
 pub use guide::{Example as GuideExample, Topic as GuideTopic, can_be_typed, read_for_guide, typing_guide};
 pub use line::mark_line;
 pub use mark::{Draft, Marker};
+pub use response::{LONGEST_RESPONSE, Response, ResponseFault, parse_responses};
 pub use typing::{Typed, TypingTask, typing_tasks};
 pub use verdict::{Marking, Outcome, Slip, slip_words};

@@ -8,6 +8,7 @@ fn cases(text: &'static str) -> impl Iterator<Item = Value> {
 }
 
 const CONTRACT: &str = include_str!("corpus/contract.jsonl");
+const SECOND: &str = include_str!("corpus/contract-2.jsonl");
 const MORE: &str = include_str!("corpus/more.jsonl");
 
 fn marker(case: &Value) -> Marker {
@@ -46,6 +47,12 @@ fn check(text: &'static str) {
 fn every_case_of_the_contract_holds() {
     assert_eq!(cases(CONTRACT).count(), 220);
     check(CONTRACT);
+}
+
+#[test]
+fn every_case_of_the_contracts_second_page_holds() {
+    assert_eq!(cases(SECOND).count(), 56);
+    check(SECOND);
 }
 
 #[test]

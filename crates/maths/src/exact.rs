@@ -4,6 +4,7 @@ use num_bigint::BigInt;
 use num_rational::BigRational;
 use num_traits::{One, Signed, ToPrimitive, Zero};
 
+use crate::budget::spend;
 use crate::limits::{MAX_EXACT_BITS, MAX_FACTORIAL};
 use crate::tree::{Expr, Function, Joint};
 
@@ -12,7 +13,7 @@ pub(crate) fn bits(value: &BigRational) -> u64 {
 }
 
 pub(crate) fn bounded(value: BigRational) -> Option<BigRational> {
-    (bits(&value) <= MAX_EXACT_BITS).then_some(value)
+    (spend(bits(&value) / 128) && bits(&value) <= MAX_EXACT_BITS).then_some(value)
 }
 
 /// `base ^ exponent` for a whole exponent, unless the result would be too large, or has no value.
@@ -86,6 +87,9 @@ pub(crate) fn factorial(n: &BigRational) -> Option<BigRational> {
 /// assert_eq!(exact_value(&tree).unwrap().to_string(), "2047/2");
 /// ```
 pub fn exact_value(expr: &Expr) -> Option<BigRational> {
+    if !spend(1) {
+        return None;
+    }
     match expr {
         Expr::Number(l) => Some(l.value.clone()),
         Expr::Mixed(w, n, d) => {

@@ -58,11 +58,11 @@ pub(crate) trait End: Clone {
 
 impl End for f64 {
     fn from_rational(value: &BigRational, up: bool, _: &Context) -> Self {
-        let near = if value.is_integer() && value.numer().bits() <= 52 {
+        if value.is_integer() && value.numer().bits() <= 52 {
             return value.numer().to_f64().unwrap_or(f64::NAN);
-        } else {
-            value.to_f64().unwrap_or(f64::NAN)
-        };
+        }
+        // A quotient that underflows comes out as zero, which its neighbours on both sides enclose.
+        let near = value.to_f64().unwrap_or(f64::NAN);
         if up { near.next_up() } else { near.next_down() }
     }
     fn add(&self, other: &Self, up: bool, _: &Context) -> Self {
@@ -109,10 +109,11 @@ impl End for f64 {
     }
     fn exp(&self, up: bool, _: &mut Context) -> Self {
         let v = libm::exp(*self);
+        // Below the normal numbers the error is absolute, not relative: that is what the smallest of them is added for.
         if up {
             v * (1.0 + 8.0 * f64::EPSILON) + f64::MIN_POSITIVE
         } else {
-            v * (1.0 - 8.0 * f64::EPSILON)
+            (v * (1.0 - 8.0 * f64::EPSILON) - f64::MIN_POSITIVE).max(0.0)
         }
     }
     fn ln(&self, up: bool, _: &mut Context) -> Self {
@@ -171,6 +172,15 @@ fn widened_big(v: &BigFloat, up: bool, cx: &Context) -> BigFloat {
     v.add(&if up { by } else { by.neg() }, cx.precision, direction(up))
 }
 
+/// A result that underflowed says nothing: zero would say too much.
+fn unless_lost(result: BigFloat, not_zero: bool) -> BigFloat {
+    if not_zero && (result.is_zero() || result.is_subnormal()) {
+        BigFloat::nan(None)
+    } else {
+        result
+    }
+}
+
 fn whole_big(n: &BigInt) -> BigFloat {
     let (sign, digits) = n.to_u64_digits();
     if digits.is_empty() {
@@ -197,10 +207,12 @@ impl End for BigFloat {
         BigFloat::add(self, other, cx.precision, direction(up))
     }
     fn mul(&self, other: &Self, up: bool, cx: &Context) -> Self {
-        BigFloat::mul(self, other, cx.precision, direction(up))
+        let product = BigFloat::mul(self, other, cx.precision, direction(up));
+        unless_lost(product, !self.is_zero() && !other.is_zero())
     }
     fn div(&self, other: &Self, up: bool, cx: &Context) -> Self {
-        BigFloat::div(self, other, cx.precision, direction(up))
+        let quotient = BigFloat::div(self, other, cx.precision, direction(up));
+        unless_lost(quotient, !self.is_zero())
     }
     fn sqrt(&self, up: bool, cx: &Context) -> Self {
         if self.is_zero() || self.is_negative() {
@@ -217,7 +229,7 @@ impl End for BigFloat {
         }
         let p = cx.precision;
         let v = cx.with_consts(|cc| BigFloat::exp(self, p, RoundingMode::None, cc));
-        let v = v.unwrap_or_else(|| BigFloat::nan(None));
+        let v = unless_lost(v.unwrap_or_else(|| BigFloat::nan(None)), true);
         let mut by = v.clone();
         if let Some(e) = v.exponent() {
             by.set_exponent(e.saturating_sub(i32::try_from(p).unwrap_or(i32::MAX) - 8));
@@ -473,6 +485,17 @@ impl<S: End> Interval<S> {
     pub fn floor(&self) -> Option<BigInt> {
         let (low, high) = (self.lo.floor()?, self.hi.floor()?);
         (low == high).then_some(low)
+    }
+
+    /// Whether a whole number lies in it.
+    pub fn holds(&self, whole: &BigInt, cx: &Context) -> bool {
+        let at = Self::rational(&BigRational::from(whole.clone()), cx);
+        self.lo.order(&at.hi) != Ordering::Greater && at.lo.order(&self.hi) != Ordering::Greater
+    }
+
+    /// Whether its lower end may be this whole number.
+    pub fn starts_at(&self, whole: &BigInt, cx: &Context) -> bool {
+        self.lo.order(&S::from_rational(&BigRational::from(whole.clone()), true, cx)) != Ordering::Greater
     }
 
     /// |value| < 2^n.

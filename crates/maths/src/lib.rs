@@ -10,6 +10,7 @@
 //! ```
 #![cfg_attr(not(test), deny(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing))]
 
+mod budget;
 mod complex;
 mod equality;
 mod error;
@@ -23,11 +24,13 @@ mod limits;
 mod normal;
 mod print;
 mod read;
+mod solutions;
 mod tree;
 mod units;
 mod value;
 mod words;
 
+pub use budget::{Budget, note_undecided, watching_decisions};
 pub use complex::{ComplexParts, split_complex};
 pub use equality::{Domain, Equality, Evidence, Range, common_point, compare, has_value};
 pub use error::{ReadError, ReadErrorKind, Span};
@@ -42,6 +45,7 @@ pub use read::{
     Caution, CautionKind, Comma, Names, ReadOptions, Reading, is_reserved_name, read_expression,
     read_rational,
 };
+pub use solutions::same_solutions;
 pub use tree::{Constant, Expr, Factor, Function, Joint, Literal, LiteralStyle, Term};
 pub use units::{Dimension, Unit, UnitError, read_unit};
 pub use value::{Precision, compare_constants, sign_of_constant, within};

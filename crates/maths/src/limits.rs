@@ -18,5 +18,8 @@ pub const MAX_COEFFICIENT_BITS: u64 = 2_048;
 pub const MAX_EXPANDED_POWER: i64 = 48;
 /// Work of one normal form, counted in term products: about 10 ms on one core.
 pub const MAX_NORMAL_STEPS: usize = 60_000;
+/// Steps of evaluation and of the normal form for one entry: some 30 ms on one core of a 2-core machine, where 50 ms is
+/// the bound for all of it (`crates/marking/examples/marking_times.rs` prints what entries take).
+pub const MAX_ENTRY_STEPS: u64 = 250_000;
 /// Highest working precision, in bits, before a comparison of constants is called agreed.
 pub const MAX_PRECISION: usize = 2_048;

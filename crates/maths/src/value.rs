@@ -51,7 +51,8 @@ pub fn sign_of_constant(expr: &Expr) -> Result<(Ordering, Precision), Undefined>
     let mut quick = Evaluator::<f64>::new(&point, &none_whole, 53);
     match quick.interval(expr) {
         Ok(i) => {
-            if let Some(sign) = i.sign(&quick.cx).filter(|s| *s != Ordering::Equal) {
+            let sure = |s: &Ordering| *s != Ordering::Equal && !quick.is_in_doubt();
+            if let Some(sign) = i.sign(&quick.cx).filter(sure) {
                 return Ok((sign, Precision::Proved));
             }
         }
@@ -68,6 +69,8 @@ pub fn sign_of_constant(expr: &Expr) -> Result<(Ordering, Precision), Undefined>
     loop {
         let mut evaluator = Evaluator::<BigFloat>::new(&point, &none_whole, precision);
         match evaluator.interval(expr) {
+            // Whether there is a value at all may show with more digits.
+            Ok(_) if evaluator.is_in_doubt() => {}
             Ok(i) => {
                 match i.sign(&evaluator.cx) {
                     Some(Ordering::Equal) => return Ok((Ordering::Equal, Precision::Proved)),
@@ -89,7 +92,7 @@ pub fn sign_of_constant(expr: &Expr) -> Result<(Ordering, Precision), Undefined>
         precision = (precision * 2).min(last);
     }
     match closest {
-        Some(size) if size < -64 => {
+        Some(size) if size < -i64::try_from(last / 2).unwrap_or(64) => {
             let digits = u32::try_from(-size * 3 / 10).unwrap_or(u32::MAX);
             Ok((Ordering::Equal, Precision::Agreed(digits)))
         }
@@ -102,6 +105,19 @@ pub fn sign_of_constant(expr: &Expr) -> Result<(Ordering, Precision), Undefined>
 /// # Errors
 /// As [`sign_of_constant`].
 pub fn compare_constants(a: &Expr, b: &Expr) -> Result<(Ordering, Precision), Undefined> {
+    noted(compare_quietly(a, b))
+}
+
+/// What could not be told is noted for whoever watches.
+fn noted<T>(found: Result<T, Undefined>) -> Result<T, Undefined> {
+    if matches!(found, Err(Undefined::Unknown)) {
+        crate::budget::note_undecided();
+    }
+    found
+}
+
+/// As [`compare_constants`], for a part of a decision that may still come out otherwise.
+pub(crate) fn compare_quietly(a: &Expr, b: &Expr) -> Result<(Ordering, Precision), Undefined> {
     if let (Some(x), Some(y)) = (exact_value(a), exact_value(b)) {
         return Ok((x.cmp(&y), Precision::Proved));
     }
@@ -121,7 +137,8 @@ pub fn within(a: &Expr, b: &Expr, bound: &Expr) -> Result<bool, Undefined> {
         return Ok((x - y).abs() <= z);
     }
     let distance = Expr::call(Function::Abs, a.clone().minus(b.clone()));
-    Ok(sign_of_constant(&bound.clone().minus(distance))?.0 != Ordering::Less)
+    let sign = noted(sign_of_constant(&bound.clone().minus(distance)))?;
+    Ok(sign.0 != Ordering::Less)
 }
 
 fn literal_bits(expr: &Expr) -> usize {

@@ -139,7 +139,8 @@ fn mark() -> ExitCode {
         }
         let (answer, good) = marking::mark_line(text.trim_end_matches(['\n', '\r']));
         all_good &= good;
-        if writeln!(out, "{answer}").is_err() {
+        // Each line goes out when it is done, so that whoever waits for it at the end of a pipe has it.
+        if writeln!(out, "{answer}").and_then(|()| out.flush()).is_err() {
             return ExitCode::FAILURE;
         }
     }

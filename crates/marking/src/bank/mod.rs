@@ -19,7 +19,7 @@ pub use format::{
 pub use page::{Page, PageBlock, PageFault, PageStep, parse_page};
 pub use prose::{Block, Inline, plain};
 pub use render::{
-    Item, ItemPart, ItemReply, PartKind, RenderError, Response, ResponseVerdict, ShownChoice, render,
+    Item, ItemPart, ItemReply, PartKind, RenderError, ResponseVerdict, ShownChoice, render,
 };
 pub use sets::{Example, example_try_seed, next_seed, worked_example};
 pub use skills::{Skill, SkillFault, check_skills, parse_skills, strata};

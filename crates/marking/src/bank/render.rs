@@ -6,13 +6,13 @@ use maths::{Expr, exact_value};
 use num_bigint::BigInt;
 use num_rational::BigRational;
 use num_traits::{One, Signed, Zero};
-use serde::{Deserialize, Serialize};
 
 use super::draw::{Dice, DrawError, Drawn, draw};
 use super::format::{Interaction, Question};
 use super::prose::{self, Block, Inline};
 use crate::answer::{AnswerBlock, FaultyBlock, Key};
 use crate::mark::Marker;
+use crate::response::Response;
 use crate::verdict::{Marking, Outcome};
 
 /// One set of a question.
@@ -72,24 +72,6 @@ pub enum PartKind {
 pub struct ShownChoice {
     pub id: String,
     pub text: Vec<Inline>,
-}
-
-/// What a student gave for a part.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(untagged)]
-pub enum Response {
-    Text(String),
-    Choices(Vec<String>),
-}
-
-impl Response {
-    /// Nothing was entered or chosen.
-    pub fn is_empty(&self) -> bool {
-        match self {
-            Response::Text(t) => t.trim().is_empty(),
-            Response::Choices(c) => c.is_empty(),
-        }
-    }
 }
 
 /// A verdict with whether it uses up a try.

@@ -2,6 +2,7 @@ use proptest::prelude::*;
 use rstest::rstest;
 
 use super::*;
+use crate::response::Response;
 
 fn question(numbers: &str, conditions: &str, text: &str) -> Question {
     parse_question(&format!(

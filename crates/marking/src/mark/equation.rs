@@ -1,8 +1,6 @@
 use maths::{
     Caution, Domain, Equality, Evidence, Expr, Names, ReadError, ReadErrorKind, ReadOptions, compare,
 };
-use num_bigint::BigInt;
-use num_rational::BigRational;
 
 use super::entry::{is_blank, nothing_entered, shifted};
 use super::slips::{fits_with_factor, sign_flips};
@@ -96,7 +94,7 @@ impl EquationRule {
             .any(|c| c.kind.has_other_reading())
             .then(|| parse(entry, &self.names, true));
         let other = other.and_then(Result::ok).map(|(s, _)| s.difference());
-        let slip = self.slip(&sides, other.as_ref());
+        let slip = super::slips::looking_for_a_reason(|| self.slip(&sides, other.as_ref()));
         shown.onto(
             Marking::new(Outcome::Incorrect)
                 .slipped(slip)
@@ -125,21 +123,26 @@ impl EquationRule {
     }
 
     fn judge(&self, key: &Expr, entry: &Expr) -> Equality {
-        let judged = compare(key, entry, &self.domain);
+        // What only `compare` leaves open is settled below.
+        let (judged, _) = maths::watching_decisions(|| compare(key, entry, &self.domain));
         if judged.equal {
             return judged;
         }
-        let equal = fits_with_factor(key, entry, &self.domain)
-            || (self.by_solutions && same_solutions(key, entry, &self.names, &self.domain));
-        let evidence = if equal {
-            Evidence::Agreed {
-                points: 1,
-                digits: 15,
-            }
-        } else {
-            judged.evidence
-        };
-        Equality { equal, evidence }
+        let (equal, undecided) = maths::watching_decisions(|| {
+            fits_with_factor(key, entry, &self.domain)
+                || (self.by_solutions
+                    && maths::same_solutions(key, entry, self.names.variables(), &self.domain) == Some(true))
+        });
+        if equal {
+            let evidence = Evidence::Agreed { points: 1, digits: 24 };
+            return Equality { equal, evidence };
+        }
+        if undecided {
+            maths::note_undecided();
+            let evidence = Evidence::Undecided;
+            return Equality { equal, evidence };
+        }
+        judged
     }
 }
 
@@ -209,103 +212,4 @@ fn parse(entry: &str, names: &Names, other_reading: bool) -> Result<(Sides, Vec<
 fn is_solved(sides: &Sides, name: &str) -> bool {
     let alone = |e: &Expr| matches!(e.bare(), Expr::Variable(v) if &**v == name);
     (alone(&sides.left) && !sides.right.mentions(name)) || (alone(&sides.right) && !sides.left.mentions(name))
-}
-
-/// Whether two equations have the same real solutions, by solving each for one variable at many values of the
-/// others and looking at the other equation there. There must be solutions to look at.
-fn same_solutions(key: &Expr, entry: &Expr, names: &Names, domain: &Domain) -> bool {
-    let mut seen = 0;
-    for variable in names.variables() {
-        if !key.mentions(variable) && !entry.mentions(variable) {
-            continue;
-        }
-        for round in 0..6i64 {
-            let others: Vec<(std::sync::Arc<str>, BigRational)> = names
-                .variables()
-                .iter()
-                .filter(|n| *n != variable)
-                .enumerate()
-                .map(|(i, n)| (n.clone(), place(round, i, n, domain)))
-                .collect();
-            let fixed = |e: &Expr| super::slips::at_point(e, &others);
-            let (k, e) = (fixed(key), fixed(entry));
-            let (mine, theirs) = (roots(&k, variable, domain), roots(&e, variable, domain));
-            let near = |a: f64, b: f64| (a - b).abs() <= 1e-9 * a.abs().max(b.abs()).max(1e-6);
-            let all_in = |a: &[f64], b: &[f64]| a.iter().all(|x| b.iter().any(|y| near(*x, *y)));
-            if !all_in(&mine, &theirs) || !all_in(&theirs, &mine) {
-                return false;
-            }
-            seen += mine.len();
-        }
-    }
-    seen > 0
-}
-
-fn place(round: i64, i: usize, name: &str, domain: &Domain) -> BigRational {
-    let i = i64::try_from(i).unwrap_or(0);
-    let n = 3 + round * 5 + i * 7;
-    let size = BigRational::new(BigInt::from(n), BigInt::from(4 + round));
-    match domain.0.get(name) {
-        None | Some(maths::Range::Real) if round % 2 == 1 => -size,
-        Some(maths::Range::Between(low, high)) => {
-            low + (high - low) * BigRational::new((1 + round).into(), 8.into())
-        }
-        Some(maths::Range::Integer | maths::Range::PositiveInteger | maths::Range::NonnegativeInteger) => {
-            BigRational::from(BigInt::from(1 + round + i))
-        }
-        _ => size,
-    }
-}
-
-/// Real zeros between −1000 and 1000 that lie in the domain: changes of sign, halved, and touching points.
-fn roots(expr: &Expr, variable: &str, domain: &Domain) -> Vec<f64> {
-    let value = |x: f64| {
-        let at = BigRational::from_float(x)?;
-        maths::approximate_fast(&expr.substitute(variable, &Expr::rational(&at)))
-    };
-    let mut grid: Vec<f64> = Vec::new();
-    for k in -120..=120i32 {
-        let t = f64::from(k) / 12.0;
-        grid.push(t.signum() * (t.abs().powi(3) + 0.013 * t.abs()) + 0.001_7);
-    }
-    let mut found: Vec<f64> = Vec::new();
-    for pair in grid.windows(2) {
-        let [a, b] = pair else { continue };
-        let (Some(fa), Some(fb)) = (value(*a), value(*b)) else {
-            continue;
-        };
-        if fa == 0.0 || fa.signum() != fb.signum() {
-            found.extend(halved(&value, *a, *b, fa));
-        }
-    }
-    let allowed = |x: f64| match domain.0.get(variable) {
-        Some(maths::Range::Positive | maths::Range::PositiveInteger) => x > 1e-9,
-        Some(maths::Range::Nonnegative | maths::Range::NonnegativeInteger) => x > -1e-9,
-        Some(maths::Range::Between(low, high)) => {
-            use num_traits::ToPrimitive;
-            low.to_f64().is_some_and(|l| x >= l - 1e-9) && high.to_f64().is_some_and(|h| x <= h + 1e-9)
-        }
-        _ => true,
-    };
-    found.retain(|x| allowed(*x));
-    found
-}
-
-fn halved(value: &dyn Fn(f64) -> Option<f64>, a: f64, b: f64, fa: f64) -> Option<f64> {
-    let (mut low, mut high) = (a, b);
-    for _ in 0..80 {
-        let middle = f64::midpoint(low, high);
-        let f = value(middle)?;
-        if f == 0.0 {
-            return Some(middle);
-        }
-        if f.signum() == fa.signum() {
-            low = middle;
-        } else {
-            high = middle;
-        }
-    }
-    let size = value(low)?.abs().min(value(high)?.abs());
-    // A pole changes its sign too, but grows.
-    (size < fa.abs().max(1.0)).then_some(high)
 }

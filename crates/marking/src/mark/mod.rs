@@ -66,6 +66,20 @@ impl Marker {
 
     /// The verdict on an entry. The same entry always gets the same verdict.
     pub fn mark(&self, entry: &str) -> Marking {
+        let _budget = maths::Budget::of(maths::MAX_ENTRY_STEPS);
+        let (marking, undecided) = maths::watching_decisions(|| self.mark_within(entry));
+        let refused = matches!(marking.outcome, Outcome::Incorrect | Outcome::Partial);
+        if undecided && refused {
+            // What could not be decided is never held against the student.
+            let mut undecided = without_value(maths::Undefined::Unknown, entry.chars().count());
+            (undecided.reads_as, undecided.speech) = (marking.reads_as, marking.speech);
+            undecided.evidence = Some(maths::Evidence::Undecided);
+            return undecided;
+        }
+        marking
+    }
+
+    fn mark_within(&self, entry: &str) -> Marking {
         match &self.rule {
             Rule::Number(rule) => rule.mark(entry),
             Rule::Expression(rule) => rule.mark(entry),
@@ -78,6 +92,7 @@ impl Marker {
 
     /// How an entry reads, whether or not it is right: nothing of the key shows in it.
     pub fn read(&self, entry: &str) -> Draft {
+        let _budget = maths::Budget::of(maths::MAX_ENTRY_STEPS);
         let read = match &self.rule {
             Rule::Number(rule) => rule.read(entry),
             Rule::Expression(rule) => rule.read(entry),

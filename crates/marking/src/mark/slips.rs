@@ -22,6 +22,15 @@ pub(crate) struct NumberSlips<'a> {
 
 /// The first slip of the contract's table that holds for a number.
 pub(crate) fn of_number(s: &NumberSlips) -> Option<Slip> {
+    looking_for_a_reason(|| number_slip(s))
+}
+
+/// Nothing that stays undecided while a reason is looked for changes the verdict.
+pub(crate) fn looking_for_a_reason<T>(look: impl FnOnce() -> T) -> T {
+    maths::watching_decisions(look).0
+}
+
+fn number_slip(s: &NumberSlips) -> Option<Slip> {
     let zero = |e: &Expr| maths::sign_of_constant(e).is_ok_and(|(o, _)| o == std::cmp::Ordering::Equal);
     let key_is_zero = zero(s.key);
     let fits = |key: Expr| (s.accepts)(&key, s.entry);
@@ -90,11 +99,18 @@ fn scale_slip(s: &NumberSlips) -> Option<Slip> {
     tenfold.then_some(Slip::PowerOfTen)
 }
 
+/// Terms of a sum that are turned round one by one.
+const MOST_TERMS: usize = 24;
+
 /// The tree with one term of its outermost sum turned round, each in turn.
 pub(crate) fn sign_flips(expr: &Expr) -> Vec<Expr> {
     let Expr::Sum(terms) = expr.bare() else {
         return Vec::new();
     };
+    // One turned sign among more terms than these is not what went wrong.
+    if terms.len() > MOST_TERMS {
+        return Vec::new();
+    }
     (0..terms.len())
         .map(|i| {
             let flip = |(j, t): (usize, &Term)| Term {
@@ -238,6 +254,16 @@ pub(crate) fn of_complex(key: &ComplexParts, entry: &ComplexParts) -> Option<Sli
 
 /// The first slip that holds for an expression; `fits` is whether an entry counts as a key.
 pub(crate) fn of_expression(
+    key: &Expr,
+    entry: &Expr,
+    other: Option<&Expr>,
+    domain: &Domain,
+    fits: &dyn Fn(&Expr, &Expr) -> bool,
+) -> Option<Slip> {
+    looking_for_a_reason(|| expression_slip(key, entry, other, domain, fits))
+}
+
+fn expression_slip(
     key: &Expr,
     entry: &Expr,
     other: Option<&Expr>,

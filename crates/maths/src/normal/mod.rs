@@ -25,6 +25,7 @@ use num_integer::Integer;
 use num_rational::BigRational;
 use num_traits::{One, Signed, ToPrimitive, Zero};
 
+use crate::budget::spend;
 use crate::limits::MAX_NORMAL_STEPS;
 use crate::tree::{Constant, Expr, Function};
 pub(crate) use poly::{Exponent, Monomial, Poly};
@@ -136,7 +137,8 @@ impl Normaliser {
 
     fn spend(&mut self, steps: usize) -> Outcome<()> {
         self.steps += steps;
-        if self.steps > MAX_NORMAL_STEPS {
+        let paid = spend(3 * u64::try_from(steps).unwrap_or(u64::MAX));
+        if !paid || self.steps > MAX_NORMAL_STEPS {
             Err(Stop::TooBig)
         } else {
             Ok(())

@@ -319,6 +319,7 @@ impl Lexer<'_> {
                 span,
             });
         }
+        self.groups_after_blanks(&mut typed);
         let mut places: i64 = 0;
         if self.peek(0) == Some('.') {
             self.pos += 1;
@@ -390,6 +391,45 @@ impl Lexer<'_> {
         }
         let _ = from;
         Ok(())
+    }
+
+    /// `1 000`, where one number is asked for: a blank before each group of three (ISO 80000-1). Where only the last group
+    /// could be the top of a proper fraction, `2 125/500`, it is a mixed number.
+    fn groups_after_blanks(&mut self, typed: &mut String) {
+        let one_number = self.options.mixed && self.groups_commas();
+        if !one_number || !(1..=3).contains(&typed.len()) || typed.starts_with('0') {
+            return;
+        }
+        let digit_at = |place: usize| self.peek(place).is_some_and(|c| c.is_ascii_digit());
+        let mut groups = 0;
+        while self.peek(4 * groups) == Some(' ')
+            && (1..=3).all(|n| digit_at(4 * groups + n))
+            && !digit_at(4 * groups + 4)
+        {
+            groups += 1;
+        }
+        if groups == 1 && self.is_proper_fraction_at(1) {
+            return;
+        }
+        for _ in 0..groups {
+            self.pos += 1;
+            typed.push_str(&self.digits());
+        }
+    }
+
+    /// Whether `3/8` and the like stands so many characters ahead.
+    fn is_proper_fraction_at(&self, ahead: usize) -> bool {
+        let rest = self.chars.get(self.pos + ahead..).unwrap_or_default();
+        let digits = |from: usize| {
+            let run: String = rest.iter().skip(from).take_while(|c| c.is_ascii_digit()).collect();
+            run
+        };
+        let top = digits(0);
+        if rest.get(top.len()) != Some(&'/') {
+            return false;
+        }
+        let bottom = digits(top.len() + 1);
+        matches!((top.parse::<u64>(), bottom.parse::<u64>()), (Ok(t), Ok(b)) if t < b)
     }
 
     fn exponent(&mut self, typed: &mut String, style: &mut LiteralStyle) -> Result<i64, ReadError> {

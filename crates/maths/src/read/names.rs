@@ -180,6 +180,7 @@ impl Names {
             }
             names.variables.push(name);
         }
+        names.add_plain_subscripts();
         for (name, function) in FUNCTIONS {
             names.always(name, Meaning::Function(*function));
         }
@@ -199,6 +200,26 @@ impl Names {
         names.exactly("U", Meaning::Union);
         names.always("∪", Meaning::Union);
         Ok(names)
+    }
+
+    /// Where `x_1` is declared and `x1` is not, `x1` is what students type for it.
+    fn add_plain_subscripts(&mut self) {
+        let is_number = |tail: &str| !tail.is_empty() && tail.chars().all(|c| c.is_ascii_digit());
+        let plain: Vec<Entry> = self
+            .entries
+            .iter()
+            .filter_map(|entry| {
+                let typed: String = entry.pattern.iter().collect();
+                let (head, tail) = typed.split_once('_').filter(|(_, tail)| is_number(tail))?;
+                let plain = format!("{head}{tail}");
+                (!self.is_variable(&plain)).then(|| Entry {
+                    pattern: plain.chars().collect(),
+                    meaning: entry.meaning.clone(),
+                    any_case: false,
+                })
+            })
+            .collect();
+        self.entries.extend(plain);
     }
 
     /// `i` is the imaginary unit.

@@ -466,19 +466,25 @@ impl<'a> Parser<'a> {
 
     fn postfix(&mut self) -> Result<Expr> {
         let mut expr = self.primary()?;
+        let outside = self.depth;
         loop {
-            match self.peek() {
+            expr = match self.peek() {
                 Some(Tok::Bang) => {
                     if matches!(expr, Expr::Factorial(_)) {
                         return self.fail(Kind::DoubleFactorial);
                     }
-                    expr = Expr::Factorial(Box::new(expr));
+                    Expr::Factorial(Box::new(expr))
                 }
-                Some(Tok::Percent) => expr = Expr::Percent(Box::new(expr)),
-                Some(Tok::Degree) => expr = Expr::Degrees(Box::new(expr)),
-                Some(Tok::Raised(n)) => expr = Expr::power(expr, Expr::whole(n.clone())),
-                _ => return Ok(expr),
-            }
+                Some(Tok::Percent) => Expr::Percent(Box::new(expr)),
+                Some(Tok::Degree) => Expr::Degrees(Box::new(expr)),
+                Some(Tok::Raised(n)) => Expr::power(expr, Expr::whole(n.clone())),
+                _ => {
+                    self.depth = outside;
+                    return Ok(expr);
+                }
+            };
+            // Each sign behind stands around what is before it, as a bracket would.
+            self.deeper()?;
             self.pos += 1;
         }
     }

@@ -3,7 +3,7 @@
 use actix_web::{HttpResponse, get, post, web};
 use coursework::{
     CheckedPart, HandIn, QuestionScore, WhichCounts, as_handed_in, quartiles, score_visible, solution_open,
-    terms,
+    terms, tries_shown,
 };
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
@@ -153,7 +153,7 @@ pub(crate) async fn get_result(
             .collect(),
         counting: counting.map(|h| h.number),
         minutes_spent: (head.active_seconds + 30) / 60,
-        tries_used: desk.work.tries_used(),
+        tries_used: tries_shown(&desk.assignment, &desk.work, desk.now),
         goal: counting
             .filter(|_| released)
             .and_then(|h| h.progress.as_ref())
@@ -383,7 +383,7 @@ async fn score_row(desk: &Desk, site: &Site) -> Result<ScoreRow, ApiError> {
         hand_ins: desk.work.standing_hand_ins().count(),
         receipts: desk.work.standing_hand_ins().map(|h| h.number).collect(),
         minutes_spent: (seconds + 30) / 60,
-        tries_used: desk.work.tries_used(),
+        tries_used: tries_shown(&desk.assignment, &desk.work, desk.now),
         questions: desk.assignment.items.len(),
         questions_left: questions_left(&desk.assignment, &desk.work, &drafts, desk.now),
         class_band,
