@@ -1,7 +1,6 @@
 import "@fontsource-variable/atkinson-hyperlegible-next";
 import "@fontsource-variable/bricolage-grotesque";
-import "@mantine/core/styles.css";
-import "katex/dist/katex.min.css";
+import "./app/mantine.css";
 import "./app/tokens.css";
 import { MantineProvider } from "@mantine/core";
 import { QueryClientProvider } from "@tanstack/react-query";

@@ -39,7 +39,7 @@ pub fn may_draft(
     may_work(assignment, work, now)?;
     may_see(assignment, work, question)?;
     let state = work.questions.get(question).ok_or(Refusal::NoSuchQuestion)?;
-    if set + 1 != state.sets.len() {
+    if set.checked_add(1) != Some(state.sets.len()) {
         return Err(Refusal::OldSet);
     }
     let current = state.current().ok_or(Refusal::NoSuchQuestion)?;
@@ -117,10 +117,18 @@ pub fn prepare_check(
 pub(crate) fn check(
     assignment: &Assignment,
     work: &Work,
-    question: usize,
+    (question, set): (usize, usize),
     parts: &[MarkedPart],
     now: OffsetDateTime,
 ) -> Decision {
+    // Fresh numbers were taken while this was marked: the verdicts are not those of the new set.
+    if work
+        .questions
+        .get(question)
+        .is_some_and(|q| q.sets.len() != set + 1)
+    {
+        return Err(Refusal::OldSet);
+    }
     let responses: Vec<(String, Response)> = parts
         .iter()
         .map(|p| (p.part.clone(), p.response.clone()))

@@ -23,8 +23,10 @@ pub enum Command {
     Open {
         seeds: Vec<u64>,
     },
+    /// `set` is the one that the parts were marked on.
     Check {
         question: usize,
+        set: usize,
         parts: Vec<MarkedPart>,
     },
     /// The next hint; `available` is how many the question has.
@@ -96,7 +98,7 @@ pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: Offs
         };
     }
     match command {
-        Command::Check { question, parts } => check(assignment, work, *question, parts, now),
+        Command::Check { question, set, parts } => check(assignment, work, (*question, *set), parts, now),
         Command::TakeHint { question, available } => take_hint(assignment, work, *question, *available),
         Command::SeeExample { question, available } => {
             may_see(assignment, work, *question)?;

@@ -35,8 +35,8 @@ pub use mastery::{
 pub use next::{Candidate, Choice, Waiting, Why, next};
 pub use notice::{Notice, NoticeKind, notices};
 pub use practice::{
-    Answer, Candidate as PracticeCandidate, Drawn, PracticeEvent, PracticeGoal, RecordedPractice, Run, Target,
-    answer, choose, fold_run, practice_evidence, prepare_answer,
+    Answer, Candidate as PracticeCandidate, Drawn, PracticeEvent, PracticeGoal, RecordedPractice, Run,
+    Target, answer, choose, fold_run, practice_evidence, prepare_answer,
 };
 pub use refusal::Refusal;
 pub use score::{Forecast, QuestionScore, Score, forecast, quartiles, score_so_far};
@@ -54,5 +54,5 @@ pub use terms::{
 };
 pub use work::{
     HandIn, PartState, QuestionState, SetState, State, TeacherScore, TryRecord, Work, as_handed_in, fold,
-    state, was_corrected,
+    fold_on, state, was_corrected,
 };

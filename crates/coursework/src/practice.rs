@@ -201,15 +201,22 @@ pub fn prepare_answer(
 /// # Errors
 /// Why the answer is refused; the question stays open.
 pub fn answer(run: &Run, parts: &[&str], marked: &[MarkedPart]) -> Result<Answer, Refusal> {
-    let responses: Vec<(String, Response)> =
-        marked.iter().map(|m| (m.part.clone(), m.response.clone())).collect();
+    let responses: Vec<(String, Response)> = marked
+        .iter()
+        .map(|m| (m.part.clone(), m.response.clone()))
+        .collect();
     prepare_answer(run, parts, &responses)?;
     let checked: Vec<CheckedPart> = marked.iter().map(CheckedPart::new).collect();
     if checked.iter().any(|p| !p.costs) {
-        return Ok(Answer::Unjudged(checked.into_iter().filter(|p| !p.costs).collect()));
+        return Ok(Answer::Unjudged(
+            checked.into_iter().filter(|p| !p.costs).collect(),
+        ));
     }
     let right = checked.iter().all(|p| p.score >= 1.0);
-    Ok(Answer::Judged(PracticeEvent::Checked { parts: checked, right }))
+    Ok(Answer::Judged(PracticeEvent::Checked {
+        parts: checked,
+        right,
+    }))
 }
 
 /// The evidence in a run, by skill.

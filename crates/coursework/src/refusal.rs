@@ -85,7 +85,9 @@ pub enum Refusal {
     SkillLocked,
     #[error("No question practises this.")]
     NothingToPractise,
-    #[error("This question has no other numbers, and its homework is still open. It can be tried here once that has closed.")]
+    #[error(
+        "This question has no other numbers, and its homework is still open. It can be tried here once that has closed."
+    )]
     NoOtherNumbers,
     #[error(
         "The questions on this are kept for a quiz that is still open. They can be practised once its results are out."

@@ -54,6 +54,9 @@ pub fn time_up_due(assignment: &Assignment, work: &Work) -> Option<OffsetDateTim
     }
 }
 
+/// How long a check can have waited for the turn of the clock on the same work.
+const WAITED_AT_MOST: time::Duration = time::Duration::minutes(1);
+
 /// Whether this student's work may be changed now.
 ///
 /// # Errors
@@ -63,8 +66,14 @@ pub fn may_work(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> Re
     if now < terms.opens {
         return Err(Refusal::NotOpenYet);
     }
-    // What the clock has ended stays ended, also where it is set back afterwards.
-    let ended = |end: OffsetDateTime| now >= end || work.time_up_at.is_some_and(|done| done >= end);
+    // What the clock has ended stays ended where it is set back afterwards; a check that arrived a moment before the end
+    // and waited for the clock's own turn still counts.
+    let ended = |end: OffsetDateTime| {
+        now >= end
+            || work
+                .time_up_at
+                .is_some_and(|done| done >= end && now + WAITED_AT_MOST < done)
+    };
     if terms.time_ends.is_some_and(ended) {
         return Err(Refusal::TimeUp);
     }

@@ -28,6 +28,8 @@ pub struct Work {
     pub last_event: u32,
     /// Number of the last event that changed what would be recorded.
     pub last_change: u32,
+    /// Number of the last correction of a key.
+    corrected_at: u32,
     /// The questions before what the hand-in under way has marked.
     unmarked: Option<Vec<QuestionState>>,
 }
@@ -153,8 +155,23 @@ pub fn fold(assignment: &Assignment, events: &[Recorded]) -> Work {
             _ => work.apply(assignment, recorded),
         }
     }
-    work.settle_hand_ins(corrected_at);
+    work.corrected_at = corrected_at;
+    work.settle_hand_ins();
     work
+}
+
+/// Goes on folding from a state: the same as [`fold`] over all events, without looking at the earlier ones again. `None`
+/// where a corrected key changes what they mean; then everything has to be folded anew.
+pub fn fold_on(assignment: &Assignment, work: &Work, new: &[Recorded]) -> Option<Work> {
+    if new.iter().any(|r| matches!(r.event, Event::KeyCorrected(_))) {
+        return None;
+    }
+    let mut work = work.clone();
+    for recorded in new {
+        work.apply(assignment, recorded);
+    }
+    work.settle_hand_ins();
+    Some(work)
 }
 
 /// The work as it was handed in by event `number`, with what corrections and the teacher have made of it since.
@@ -176,7 +193,10 @@ impl Work {
     /// Takes one event in.
     pub(crate) fn apply(&mut self, assignment: &Assignment, recorded: &Recorded) {
         self.last_event = recorded.number;
-        if !matches!(recorded.event, Event::Checked(_) | Event::TimeUp | Event::HandedIn { .. }) {
+        if !matches!(
+            recorded.event,
+            Event::Checked(_) | Event::TimeUp | Event::HandedIn { .. }
+        ) {
             self.unmarked = None;
         }
         match &recorded.event {
@@ -228,21 +248,21 @@ impl Work {
                     false => Vec::new(),
                 });
                 self.hand_ins.push(HandIn {
-                number: u32::try_from(self.hand_ins.len()).unwrap_or(u32::MAX) + 1,
-                event: recorded.number,
-                at: recorded.at,
-                late: *late,
-                by_time: *by_time,
-                recorded: *score,
-                recorded_then: *score,
-                score: score_so_far(assignment, self),
-                progress: self
-                    .progress
-                    .clone()
-                    .filter(|_| assignment.settings.goal.is_some()),
-                taken_back: false,
-                before,
-            });
+                    number: u32::try_from(self.hand_ins.len()).unwrap_or(u32::MAX) + 1,
+                    event: recorded.number,
+                    at: recorded.at,
+                    late: *late,
+                    by_time: *by_time,
+                    recorded: *score,
+                    recorded_then: *score,
+                    score: score_so_far(assignment, self),
+                    progress: self
+                        .progress
+                        .clone()
+                        .filter(|_| assignment.settings.goal.is_some()),
+                    taken_back: false,
+                    before,
+                });
             }
             Event::TakenBack => {
                 if let Some(last) = self.hand_ins.iter_mut().rfind(|h| !h.taken_back) {
@@ -347,7 +367,8 @@ impl Work {
     }
 
     /// What hand-ins count for after corrections and the teacher's scores; without either, what was recorded.
-    fn settle_hand_ins(&mut self, corrected_at: u32) {
+    fn settle_hand_ins(&mut self) {
+        let corrected_at = self.corrected_at;
         for hand_in in &mut self.hand_ins {
             let untouched = corrected_at < hand_in.event && self.by_teacher.is_empty();
             if untouched || hand_in.progress.is_some() {

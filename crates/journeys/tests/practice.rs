@@ -41,7 +41,7 @@ async fn a_skill_is_practised_from_new_to_solid() -> Outcome<()> {
     browser.sees("New: nothing has been checked on it yet.").await?;
     browser.press("Practise until solid").await?;
 
-    // A wrong answer shows the right one and the working, and a like question follows.
+    // A wrong answer shows the right one and the working, and a similar question follows.
     browser.sees("Question 1").await?;
     browser.type_in("a", "1/7").await?;
     browser
@@ -62,7 +62,7 @@ async fn a_skill_is_practised_from_new_to_solid() -> Outcome<()> {
     browser.sees("The right answer").await?;
     browser.sees("The working").await?;
     browser.says("[data-testid='goal']", "growing").await?;
-    browser.press("A like question").await?;
+    browser.press("A similar question").await?;
 
     for number in 2.. {
         browser.sees(&format!("Question {number}")).await?;

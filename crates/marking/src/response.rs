@@ -125,7 +125,11 @@ mod tests {
     #[case::megabytes("x".repeat(3_000_000), false)]
     #[case::nothing(String::new(), true)]
     fn a_typed_response_is_as_long_as_a_field_allows(#[case] given: String, #[case] fits: bool) {
-        let wanted = if fits { Ok(Response::Text(given.clone())) } else { Err(ResponseFault::TooLong) };
+        let wanted = if fits {
+            Ok(Response::Text(given.clone()))
+        } else {
+            Err(ResponseFault::TooLong)
+        };
         assert_eq!(Response::Text(given).within_bounds(), wanted);
     }
 
@@ -134,7 +138,10 @@ mod tests {
         assert_eq!(text("1\02").within_bounds(), Ok(text("12")));
         let chosen = Response::Choices(vec!["a\0".into()]);
         assert_eq!(chosen.within_bounds(), Err(ResponseFault::BadId));
-        assert_eq!(parse_responses([("a\0".to_owned(), text("1"))]), Err(ResponseFault::BadId));
+        assert_eq!(
+            parse_responses([("a\0".to_owned(), text("1"))]),
+            Err(ResponseFault::BadId)
+        );
     }
 
     #[test]

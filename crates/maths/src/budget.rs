@@ -46,7 +46,11 @@ impl Drop for Budget {
     fn drop(&mut self) {
         let used = self.used();
         // Without an outer bound nothing is counted on.
-        LEFT.set(if self.outer == u64::MAX { u64::MAX } else { self.outer - used.min(self.outer) });
+        LEFT.set(if self.outer == u64::MAX {
+            u64::MAX
+        } else {
+            self.outer - used.min(self.outer)
+        });
     }
 }
 

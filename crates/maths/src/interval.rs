@@ -495,7 +495,9 @@ impl<S: End> Interval<S> {
 
     /// Whether its lower end may be this whole number.
     pub fn starts_at(&self, whole: &BigInt, cx: &Context) -> bool {
-        self.lo.order(&S::from_rational(&BigRational::from(whole.clone()), true, cx)) != Ordering::Greater
+        self.lo
+            .order(&S::from_rational(&BigRational::from(whole.clone()), true, cx))
+            != Ordering::Greater
     }
 
     /// |value| < 2^n.

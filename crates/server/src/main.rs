@@ -5,11 +5,15 @@ use std::net::SocketAddr;
 use std::path::PathBuf;
 use std::process::ExitCode;
 
-use server::{Clock, Site, bank, seed};
+use school::{Clock, School, bank, seed};
+use server::Settings;
+use tracing_subscriber::EnvFilter;
 
 const USAGE: &str = "green-slate COMMAND
-  serve [--address 127.0.0.1:8080] [--clock FILE]
-                                     serves the application (DATABASE_URL says where the database is); the clock runs
+  serve [--address 127.0.0.1:8080] [--proxy ADDRESS]… [--https] [--plain-log] [--clock FILE]
+                                     serves the application (DATABASE_URL says where the database is). A proxy that is
+                                     named is believed what it says of clients; --https: everybody comes by https.
+                                     RUST_LOG says what is logged, --plain-log in lines instead of JSON. The clock runs
                                      ahead by the seconds that stand in FILE, for trying out what happens later
   mark                               marks JSON lines from standard input
   bank check PATH…                   reads question files and draws sets of each
@@ -35,7 +39,9 @@ fn main() -> ExitCode {
             print!("{}", server::open_api());
             Ok(())
         }
-        ["seed", "--list", path] => seed::read_world(path.as_ref()).map(|w| print!("{}", seed::sign_ins(&w))),
+        ["seed", "--list", path] => seed::read_world(path.as_ref())
+            .map(|w| print!("{}", seed::sign_ins(&w)))
+            .map_err(|e| e.to_string()),
         _ => run_async(&words),
     };
     match outcome {
@@ -52,7 +58,10 @@ fn run_async(words: &[&str]) -> Result<(), String> {
         match words {
             ["serve", options @ ..] => serve(options).await,
             ["regrade", question] => {
-                let done = server::regrade::regrade(&pool().await?, question).await?;
+                let school = School::new(pool().await?);
+                let done = school::regrade::regrade(&school, question)
+                    .await
+                    .map_err(|e| e.to_string())?;
                 println!("{done}");
                 Ok(())
             }
@@ -60,13 +69,16 @@ fn run_async(words: &[&str]) -> Result<(), String> {
             ["bank", "load", paths @ ..] if !paths.is_empty() => {
                 let pool = pool().await?;
                 let paths: Vec<PathBuf> = paths.iter().map(PathBuf::from).collect();
-                let fresh = bank::load(&pool, &bank::question_files(&paths)?).await?;
+                let fresh = bank::load(&pool, &bank::question_files(&paths)?)
+                    .await
+                    .map_err(|e| e.to_string())?;
                 println!("{fresh} new questions");
                 Ok(())
             }
             ["seed", path] => {
-                let world = seed::read_world(path.as_ref())?;
-                seed::seed(&pool().await?, &world).await
+                let world = seed::read_world(path.as_ref()).map_err(|e| e.to_string())?;
+                let school = School::new(pool().await?);
+                seed::seed(&school, &world).await.map_err(|e| e.to_string())
             }
             _ => Err(USAGE.into()),
         }
@@ -85,25 +97,59 @@ async fn pool() -> Result<sqlx::PgPool, String> {
 }
 
 async fn serve(options: &[&str]) -> Result<(), String> {
-    let (mut address, mut clock) = ("127.0.0.1:8080", Clock::System);
-    for option in options.chunks(2) {
-        match option {
-            ["--address", given] => address = given,
-            ["--clock", file] => clock = Clock::Moved(PathBuf::from(file)),
+    let (mut address, mut clock, mut plain) = ("127.0.0.1:8080", Clock::System, false);
+    let mut settings = Settings::default();
+    let mut left = options;
+    loop {
+        left = match left {
+            [] => break,
+            ["--address", given, rest @ ..] => {
+                address = given;
+                rest
+            }
+            ["--clock", file, rest @ ..] => {
+                clock = Clock::Moved(PathBuf::from(file));
+                rest
+            }
+            ["--proxy", proxy, rest @ ..] => {
+                let proxy = proxy
+                    .parse()
+                    .map_err(|_| format!("{proxy} is no address like 10.0.0.1"))?;
+                settings.proxies.push(proxy);
+                rest
+            }
+            ["--https", rest @ ..] => {
+                settings.always_https = true;
+                rest
+            }
+            ["--plain-log", rest @ ..] => {
+                plain = true;
+                rest
+            }
             _ => return Err(USAGE.into()),
-        }
+        };
     }
     let address: SocketAddr = address
         .parse()
         .map_err(|_| format!("{address} is no address like 127.0.0.1:8080"))?;
-    tracing_subscriber::fmt()
-        .json()
-        .with_writer(std::io::stderr)
-        .init();
-    let site = Site::new(pool().await?).with_clock(clock);
-    server::serve(site, address)
+    log(plain);
+    let school = School::new(pool().await?).with_clock(clock);
+    server::serve(school, settings, address)
         .await
         .map_err(|e| format!("can't serve on {address}: {e}"))
+}
+
+/// RUST_LOG says what is logged; without it, everything from one line a request on.
+fn log(plain: bool) {
+    let filter = EnvFilter::try_from_default_env().unwrap_or_else(|_| EnvFilter::new("info"));
+    let subscriber = tracing_subscriber::fmt()
+        .with_env_filter(filter)
+        .with_writer(std::io::stderr);
+    if plain {
+        subscriber.with_target(false).compact().init();
+    } else {
+        subscriber.json().init();
+    }
 }
 
 fn check_bank(paths: &[&str]) -> Result<(), String> {

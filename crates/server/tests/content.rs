@@ -2,7 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
-use server::{bank, seed};
+use school::{School, bank, seed};
 use sqlx::PgPool;
 
 /// A folder of content that goes away with the test.
@@ -161,7 +161,10 @@ async fn seeding(pool: &PgPool, assignment: &str) -> Result<(), String> {
     std::fs::write(&file, text).unwrap();
     let world = seed::read_world(Path::new(&file));
     let _ = std::fs::remove_file(&file);
-    seed::seed(pool, &world?).await
+    let world = world.map_err(|e| e.to_string())?;
+    seed::seed(&School::new(pool.clone()), &world)
+        .await
+        .map_err(|e| e.to_string())
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]

@@ -76,6 +76,7 @@ fn the_pure_crates_stay_pure() {
             "actix-web",
             "actix-rt",
             "store",
+            "school",
             "server",
         ] {
             assert!(
@@ -122,9 +123,9 @@ fn the_front_ends_types_are_current() {
 
 #[test]
 fn all_content_passes_the_bank_check() {
-    let files = server::bank::question_files(&[root().join("content/questions")]).unwrap();
+    let files = school::bank::question_files(&[root().join("content/questions")]).unwrap();
     assert!(files.len() >= 12);
-    assert_eq!(server::bank::check(&files), Vec::<String>::new());
+    assert_eq!(school::bank::check(&files), Vec::<String>::new());
 }
 
 #[test]

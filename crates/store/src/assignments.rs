@@ -1,13 +1,11 @@
-use std::collections::BTreeMap;
-
 use coursework::Settings;
-use marking::Question;
+use sqlx::types::Json;
 use sqlx::{PgExecutor, PgPool};
 use uuid::Uuid;
 
 use crate::Result;
-use crate::people::PersonId;
 use crate::questions::QuestionId;
+use crate::small::{from_stored, to_stored};
 
 /// An assignment as a list shows it.
 #[derive(Clone, Debug)]
@@ -18,11 +16,13 @@ pub struct AssignmentHead {
     pub settings: Settings,
 }
 
-/// An assignment with its questions in order.
+/// An assignment with the versions of its questions in order.
 #[derive(Clone, Debug)]
 pub struct StoredAssignment {
     pub head: AssignmentHead,
-    pub questions: Vec<(QuestionId, Question)>,
+    /// Another one after every change of settings or questions.
+    pub version: i32,
+    pub questions: Vec<QuestionId>,
 }
 
 /// Adds an assignment with its questions, or leaves one that is there alone. Gives its id, and whether it is new.
@@ -66,115 +66,27 @@ pub async fn put_assignment(
     Ok((id, true))
 }
 
-/// The assignments of a person's classes.
-pub async fn assignments_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<AssignmentHead>> {
-    let rows = sqlx::query!(
-        "select a.id, a.title, c.title as class_title, a.settings
-         from assignments a
-         join classes c on c.id = a.class_id
-         join class_members m on m.class_id = c.id
-         where m.person_id = $1",
-        person.0
+/// An assignment as it stands, with its version.
+pub async fn find_assignment(db: &PgPool, id: Uuid) -> Result<Option<StoredAssignment>> {
+    let row = sqlx::query!(
+        r#"select a.id, a.title, c.title as class_title, a.settings as "settings: Json<Settings>", a.version,
+            array(select question_id from assignment_questions where assignment_id = a.id order by position)
+                as "questions!"
+           from assignments a join classes c on c.id = a.class_id where a.id = $1"#,
+        id
     )
-    .fetch_all(db)
+    .fetch_optional(db)
     .await?;
-    let mut heads = Vec::with_capacity(rows.len());
-    for r in rows {
-        let settings = serde_json::from_value(r.settings)?;
-        heads.push(AssignmentHead {
+    Ok(row.map(|r| StoredAssignment {
+        head: AssignmentHead {
             id: r.id,
             title: r.title,
             class_title: r.class_title,
-            settings,
-        });
-    }
-    heads.sort_by_key(|h: &AssignmentHead| (h.settings.due, h.id));
-    Ok(heads)
-}
-
-/// Every assignment of a person's classes with its questions, in two statements however many there are.
-pub async fn whole_assignments_of(pool: &PgPool, person: PersonId) -> Result<Vec<StoredAssignment>> {
-    let heads = assignments_of(pool, person).await?;
-    let rows = sqlx::query!(
-        "select aq.assignment_id, q.id, q.content
-         from assignment_questions aq
-         join questions q on q.id = aq.question_id
-         join assignments a on a.id = aq.assignment_id
-         join class_members m on m.class_id = a.class_id
-         where m.person_id = $1 order by aq.assignment_id, aq.position",
-        person.0
-    )
-    .fetch_all(pool)
-    .await?;
-    let mut questions: BTreeMap<Uuid, Vec<(QuestionId, Question)>> = BTreeMap::new();
-    for r in rows {
-        let question = (QuestionId(r.id), serde_json::from_value(r.content)?);
-        questions.entry(r.assignment_id).or_default().push(question);
-    }
-    let whole = |head: AssignmentHead| StoredAssignment {
-        questions: questions.remove(&head.id).unwrap_or_default(),
-        head,
-    };
-    Ok(heads.into_iter().map(whole).collect())
-}
-
-/// An assignment, if this person is in its class.
-pub async fn find_assignment(pool: &PgPool, id: Uuid, person: PersonId) -> Result<Option<StoredAssignment>> {
-    let member = sqlx::query_scalar!(
-        r#"select 1 as "one!" from assignments a join class_members m on m.class_id = a.class_id
-           where a.id = $1 and m.person_id = $2"#,
-        id,
-        person.0
-    )
-    .fetch_optional(pool)
-    .await?;
-    match member {
-        Some(_) => find_any_assignment(pool, id).await,
-        None => Ok(None),
-    }
-}
-
-/// An assignment, whoever asks.
-pub async fn find_any_assignment(pool: &PgPool, id: Uuid) -> Result<Option<StoredAssignment>> {
-    let head = sqlx::query!(
-        "select a.id, a.title, c.title as class_title, a.settings
-         from assignments a join classes c on c.id = a.class_id where a.id = $1",
-        id
-    )
-    .fetch_optional(pool)
-    .await?;
-    let Some(head) = head else { return Ok(None) };
-    let rows = sqlx::query!(
-        "select q.id, q.content
-         from assignment_questions aq join questions q on q.id = aq.question_id
-         where aq.assignment_id = $1 order by aq.position",
-        id
-    )
-    .fetch_all(pool)
-    .await?;
-    let mut questions = Vec::with_capacity(rows.len());
-    for r in rows {
-        questions.push((QuestionId(r.id), serde_json::from_value(r.content)?));
-    }
-    let settings = serde_json::from_value(head.settings)?;
-    let head = AssignmentHead {
-        id: head.id,
-        title: head.title,
-        class_title: head.class_title,
-        settings,
-    };
-    Ok(Some(StoredAssignment { head, questions }))
-}
-
-/// Which versions of its questions an assignment uses, in order.
-pub async fn question_versions(db: impl PgExecutor<'_>, assignment: Uuid) -> Result<Vec<QuestionId>> {
-    let ids = sqlx::query_scalar!(
-        "select question_id from assignment_questions where assignment_id = $1 order by position",
-        assignment
-    )
-    .fetch_all(db)
-    .await?;
-    Ok(ids.into_iter().map(QuestionId).collect())
+            settings: r.settings.0,
+        },
+        version: r.version,
+        questions: r.questions.into_iter().map(QuestionId).collect(),
+    }))
 }
 
 /// Where a question is used, in whatever version.
@@ -187,15 +99,17 @@ pub async fn uses_of(db: impl PgExecutor<'_>, slug: &str) -> Result<Vec<Question
     )
     .fetch_all(db)
     .await?;
-    let one = |assignment, position, version| QuestionUse {
-        assignment,
-        position: usize::try_from(position).unwrap_or(0),
-        version: QuestionId(version),
+    let one = |assignment, position, version| {
+        let position = from_stored(position)?;
+        Ok(QuestionUse {
+            assignment,
+            position,
+            version: QuestionId(version),
+        })
     };
-    Ok(rows
-        .into_iter()
+    rows.into_iter()
         .map(|r| one(r.assignment_id, r.position, r.question_id))
-        .collect())
+        .collect()
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -208,9 +122,11 @@ pub struct QuestionUse {
 /// Puts another version of a question in its place.
 pub async fn set_version(db: impl PgExecutor<'_>, place: &QuestionUse, version: QuestionId) -> Result<()> {
     sqlx::query!(
-        "update assignment_questions set question_id = $3 where assignment_id = $1 and position = $2",
+        "with placed as (
+            update assignment_questions set question_id = $3 where assignment_id = $1 and position = $2)
+         update assignments set version = version + 1 where id = $1",
         place.assignment,
-        i32::try_from(place.position).unwrap_or(i32::MAX),
+        to_stored(place.position)?,
         version.0
     )
     .execute(db)

@@ -3,7 +3,8 @@ use sqlx::PgExecutor;
 use time::OffsetDateTime;
 
 use crate::Result;
-use crate::works::WorkId;
+use crate::small::{event_to_stored, from_stored, to_stored};
+use crate::works::{LONGEST_PAUSE_SECONDS, WorkId};
 
 /// What stands in a field.
 #[derive(Clone, Debug, PartialEq)]
@@ -26,37 +27,45 @@ pub struct SaveDraft<'a> {
     pub response: &'a Response,
 }
 
-fn small(n: usize) -> i32 {
-    i32::try_from(n).unwrap_or(i32::MAX)
+/// What came of keeping a draft.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Saved {
+    /// At this revision.
+    At(i64),
+    /// Another window wrote in the field since.
+    Elsewhere,
+    /// The work has moved on since it was decided that this may be kept.
+    MovedOn,
 }
 
-/// Keeps a draft if nobody else has written since the revision it is based on. Gives the new revision, or `None` if
-/// another window was first.
+/// Keeps a draft, if the work is still at event `last` and nobody else has written in the field since the revision that
+/// the draft is based on. Notes a sign of life.
 pub async fn save_draft(
     db: impl PgExecutor<'_>,
     work: WorkId,
+    last: u32,
     draft: &SaveDraft<'_>,
     now: OffsetDateTime,
-) -> Result<Option<i64>> {
-    let revision = sqlx::query_scalar!(
-        "insert into drafts (work_id, question, set_number, part, revision, response, saved_at)
-         select $1, $2, $3, $4, 1, $6, $7 where $5::bigint = 0
-            or exists (select 1 from drafts where work_id = $1 and question = $2 and set_number = $3 and part = $4)
-         on conflict (work_id, question, set_number, part) do update
-         set revision = drafts.revision + 1, response = $6, saved_at = $7
-         where drafts.revision = $5
-         returning revision",
+) -> Result<Saved> {
+    let row = sqlx::query_file!(
+        "src/sql/save_draft.sql",
         work.0,
-        small(draft.question),
-        small(draft.set),
+        event_to_stored(last)?,
+        to_stored(draft.question)?,
+        to_stored(draft.set)?,
         draft.part,
         draft.based_on,
         serde_json::to_value(draft.response)?,
-        now
+        now,
+        LONGEST_PAUSE_SECONDS
     )
-    .fetch_optional(db)
+    .fetch_one(db)
     .await?;
-    Ok(revision)
+    Ok(match (row.alive, row.revision) {
+        (false, _) => Saved::MovedOn,
+        (true, Some(revision)) => Saved::At(revision),
+        (true, None) => Saved::Elsewhere,
+    })
 }
 
 pub async fn drafts_of(db: impl PgExecutor<'_>, work: WorkId) -> Result<Vec<Draft>> {
@@ -70,8 +79,8 @@ pub async fn drafts_of(db: impl PgExecutor<'_>, work: WorkId) -> Result<Vec<Draf
     let mut drafts = Vec::with_capacity(rows.len());
     for r in rows {
         drafts.push(Draft {
-            question: usize::try_from(r.question).unwrap_or(0),
-            set: usize::try_from(r.set_number).unwrap_or(0),
+            question: from_stored(r.question)?,
+            set: from_stored(r.set_number)?,
             part: r.part,
             revision: r.revision,
             response: serde_json::from_value(r.response)?,

@@ -1,46 +1,56 @@
 //! All SQL. Plain functions that take an executor or a transaction; no mocks: tests use the real PostgreSQL.
 
 mod assignments;
+mod desks;
 mod drafts;
 mod people;
 mod practice;
 mod questions;
 mod reading;
+mod reviews;
 mod slips;
+mod small;
+mod visit;
 mod workings;
 mod works;
 mod world;
 
 pub use assignments::{
-    AssignmentHead, QuestionUse, StoredAssignment, assignments_of, find_any_assignment, find_assignment,
-    put_assignment, question_versions, set_version, uses_of, whole_assignments_of,
+    AssignmentHead, QuestionUse, StoredAssignment, find_assignment, put_assignment, set_version, uses_of,
 };
-pub use drafts::{Draft, SaveDraft, drafts_of, save_draft};
+pub use desks::{DeskRow, desks_of, events_after};
+pub use drafts::{Draft, SaveDraft, Saved, drafts_of, save_draft};
 pub use people::{
-    Person, PersonId, Role, add_member, count_recent_failures, create_session, delete_session,
-    find_by_session, find_credentials, find_person, put_class, put_person, record_failure,
+    Person, PersonId, Role, TryLimit, add_member, count_try, create_session, delete_session, find_by_session,
+    find_credentials, find_person, forget_tries, put_class, put_person,
 };
 pub use practice::{
     EnteredInRun, RunId, StoredRun, append_practice, assignment_of_run, find_entered, find_run, lock_run,
     practice_events, practice_of, put_entered, run_for_work, runs_on, start_run,
 };
 pub use questions::{
-    QuestionId, find_question, find_question_by_slug, newest_questions, put_question, question_titles,
+    QuestionId, find_question, find_question_by_slug, find_questions, newest_questions, newest_versions,
+    put_question, question_titles,
 };
 pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
+pub use reviews::{Review, find_review, put_review};
 pub use slips::{SlipNote, put_slip_note, slip_notes};
+pub use visit::{Visit, Visited, VisitedWork, find_visit};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,
     save_workings,
 };
 pub use works::{
-    Ending, StudentWork, WorkHead, WorkId, append, events_of, find_work, get_head, lock_work, note_activity,
-    recorded_scores, set_derived, set_seen, start_work, works_ended_by, works_of, works_on,
+    Append, Ending, WorkHead, WorkId, append, events_of, find_work, get_head, lock_at, lock_work,
+    note_activity, recorded_scores, set_derived, set_seen, start_work, take_ended, wait_for_earlier,
+    works_on,
 };
 pub use world::{move_world, set_active_seconds, world_anchor};
 
 use sqlx::postgres::{PgConnectOptions, PgPoolOptions};
 use sqlx::{ConnectOptions, Connection, PgPool};
+use std::sync::Mutex;
+use std::time::{Duration, Instant};
 
 /// The schema's history.
 pub static MIGRATOR: sqlx::migrate::Migrator = sqlx::migrate!();
@@ -48,7 +58,13 @@ pub static MIGRATOR: sqlx::migrate::Migrator = sqlx::migrate!();
 #[derive(Debug, thiserror::Error)]
 pub enum StoreError {
     #[error(transparent)]
-    Sql(#[from] sqlx::Error),
+    Sql(sqlx::Error),
+    /// The database does not answer.
+    #[error("the database is away: {0}")]
+    Away(sqlx::Error),
+    /// A number that no row can have.
+    #[error("a number is out of range")]
+    OutOfRange,
     #[error("migrating the database: {0}")]
     Migrate(#[from] sqlx::migrate::MigrateError),
     #[error("what is stored cannot be read: {0}")]
@@ -60,16 +76,79 @@ pub enum StoreError {
 
 pub type Result<T> = std::result::Result<T, StoreError>;
 
+/// When a connection last broke: those that were open then are looked at before they are used again.
+static LAST_BREAK: Mutex<Option<Instant>> = Mutex::new(None);
+
+fn last_break() -> Option<Instant> {
+    *LAST_BREAK
+        .lock()
+        .unwrap_or_else(std::sync::PoisonError::into_inner)
+}
+
+fn note_break() {
+    *LAST_BREAK
+        .lock()
+        .unwrap_or_else(std::sync::PoisonError::into_inner) = Some(Instant::now());
+}
+
+/// PostgreSQL's codes for "shutting down", "starting up" and the like: class 57, and 08 for connections.
+fn is_away(error: &sqlx::Error) -> bool {
+    match error {
+        sqlx::Error::Io(_)
+        | sqlx::Error::PoolTimedOut
+        | sqlx::Error::PoolClosed
+        | sqlx::Error::WorkerCrashed
+        | sqlx::Error::Protocol(_) => true,
+        sqlx::Error::Database(e) => e
+            .code()
+            .is_some_and(|c| c.starts_with("57P") || c.starts_with("08")),
+        _ => false,
+    }
+}
+
+impl From<sqlx::Error> for StoreError {
+    fn from(error: sqlx::Error) -> Self {
+        if is_away(&error) {
+            note_break();
+            StoreError::Away(error)
+        } else {
+            StoreError::Sql(error)
+        }
+    }
+}
+
+/// Asks again, once, where a connection turned out to be broken. For what only reads.
+///
+/// # Errors
+/// What the second time came to.
+pub async fn reading<T, F: Future<Output = Result<T>>>(mut ask: impl FnMut() -> F) -> Result<T> {
+    match ask().await {
+        Err(StoreError::Away(error)) if !matches!(error, sqlx::Error::PoolTimedOut) => ask().await,
+        other => other,
+    }
+}
+
+/// Longer than this nobody waits for a connection: the browser keeps what was typed and tries again.
+const LONGEST_WAIT: Duration = Duration::from_secs(3);
+
 /// A pool of connections.
 ///
 /// # Errors
 /// If the address is no PostgreSQL address, or nothing answers there.
 pub async fn connect(url: &str, connections: u32) -> Result<PgPool> {
     let options: PgConnectOptions = url.parse::<PgConnectOptions>()?.disable_statement_logging();
-    // Testing every connection before use costs a round trip a request; a dead one shows as an error once.
+    // Testing every connection before use costs a round trip a request: only those are tested that were open when another
+    // one broke.
     let pool = PgPoolOptions::new()
         .max_connections(connections)
-        .test_before_acquire(false);
+        .acquire_timeout(LONGEST_WAIT)
+        .test_before_acquire(false)
+        .before_acquire(|connection, about| {
+            Box::pin(async move {
+                let doubtful = last_break().is_some_and(|at| at.elapsed() < about.age);
+                Ok(!doubtful || connection.ping().await.is_ok())
+            })
+        });
     Ok(pool.connect_with(options).await?)
 }
 

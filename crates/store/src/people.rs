@@ -1,4 +1,4 @@
-use sqlx::PgExecutor;
+use sqlx::{PgExecutor, PgPool};
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 
@@ -21,7 +21,7 @@ impl Role {
         }
     }
 
-    fn of(name: &str) -> Self {
+    pub(crate) fn of(name: &str) -> Self {
         if name == "teacher" {
             Role::Teacher
         } else {
@@ -129,34 +129,64 @@ pub async fn find_by_session(
     }))
 }
 
-/// Notes a wrong sign-in, and forgets those of more than an hour ago.
-pub async fn record_failure(db: impl PgExecutor<'_>, address: &str, now: OffsetDateTime) -> Result<()> {
+/// How many tries a key may have, and for how long they count.
+#[derive(Clone, Copy, Debug)]
+pub struct TryLimit<'a> {
+    pub key: &'a str,
+    pub most: i32,
+    pub lasts: Duration,
+}
+
+/// Counts a try to sign in under each key before the password is looked at, so that parallel ones count too. Gives when
+/// the first key that is used up is free again; then nothing was counted.
+pub async fn count_try(
+    pool: &PgPool,
+    limits: &[TryLimit<'_>],
+    now: OffsetDateTime,
+) -> Result<Option<OffsetDateTime>> {
+    let mut tx = pool.begin().await?;
+    // In one order, so that two tries never wait for each other.
+    let mut sorted: Vec<&TryLimit<'_>> = limits.iter().collect();
+    sorted.sort_by_key(|l| l.key);
+    for limit in sorted {
+        let row = sqlx::query!(
+            "insert into sign_in_tries (key, since, tries) values ($1, $2, 1)
+             on conflict (key) do update set
+                since = case when sign_in_tries.since <= $3 then $2 else sign_in_tries.since end,
+                tries = case when sign_in_tries.since <= $3 then 1 else sign_in_tries.tries + 1 end
+             returning since, tries",
+            limit.key,
+            now,
+            now - limit.lasts
+        )
+        .fetch_one(&mut *tx)
+        .await?;
+        if row.tries > limit.most {
+            tx.rollback().await?;
+            return Ok(Some(row.since + limit.lasts));
+        }
+    }
+    tx.commit().await?;
+    Ok(None)
+}
+
+/// A right password: its try no longer counts, under the keys of the person none does. Old tries are forgotten.
+pub async fn forget_tries(
+    db: impl PgExecutor<'_>,
+    own: &[String],
+    shared: &[String],
+    older_than: OffsetDateTime,
+) -> Result<()> {
     sqlx::query!(
-        "with gone as (delete from sign_in_failures where at < $3)
-         insert into sign_in_failures (address, at) values ($1, $2)",
-        address,
-        now,
-        now - Duration::hours(1)
+        "with less as (update sign_in_tries set tries = greatest(tries - 1, 0) where key = any($2))
+         delete from sign_in_tries where key = any($1) or (since < $3 and not key = any($2))",
+        own,
+        shared,
+        older_than
     )
     .execute(db)
     .await?;
     Ok(())
-}
-
-/// Wrong sign-ins from an address since an instant, and when the oldest of the newest ten was.
-pub async fn count_recent_failures(
-    db: impl PgExecutor<'_>,
-    address: &str,
-    since: OffsetDateTime,
-) -> Result<(i64, Option<OffsetDateTime>)> {
-    let row = sqlx::query!(
-        r#"select count(*) as "count!", min(at) as oldest from sign_in_failures where address = $1 and at > $2"#,
-        address,
-        since
-    )
-    .fetch_one(db)
-    .await?;
-    Ok((row.count, row.oldest))
 }
 
 pub async fn put_class(db: impl PgExecutor<'_>, title: &str) -> Result<Uuid> {

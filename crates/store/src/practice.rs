@@ -7,6 +7,7 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 
 use crate::people::PersonId;
+use crate::small::{event_from_stored, from_stored, to_stored};
 use crate::works::WorkId;
 use crate::{Result, StoreError};
 
@@ -124,7 +125,7 @@ pub async fn practice_events(db: impl PgExecutor<'_>, run: RunId) -> Result<Vec<
     let mut events = Vec::with_capacity(rows.len());
     for r in rows {
         events.push(RecordedPractice {
-            number: u32::try_from(r.number).unwrap_or(0),
+            number: event_from_stored(r.number)?,
             at: r.at,
             event: serde_json::from_value(r.body)?,
         });
@@ -145,7 +146,7 @@ pub async fn practice_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Ve
     let mut runs: Vec<StoredRun> = Vec::new();
     for r in rows {
         let event = RecordedPractice {
-            number: u32::try_from(r.number).unwrap_or(0),
+            number: event_from_stored(r.number)?,
             at: r.at,
             event: serde_json::from_value(r.body)?,
         };
@@ -189,40 +190,48 @@ pub async fn append_practice(
 #[derive(Clone, Debug, PartialEq)]
 pub struct EnteredInRun {
     pub number: usize,
+    /// Counts the times it was kept; what a browser sends is based on one.
+    pub revision: i64,
     pub parts: Vec<(String, Response)>,
 }
 
 pub async fn find_entered(db: impl PgExecutor<'_>, run: RunId) -> Result<Option<EnteredInRun>> {
     let row = sqlx::query!(
-        "select number, entered from practice_entered where run_id = $1",
+        "select number, entered, revision from practice_entered where run_id = $1",
         run.0
     )
     .fetch_optional(db)
     .await?;
     let Some(row) = row else { return Ok(None) };
     Ok(Some(EnteredInRun {
-        number: usize::try_from(row.number).unwrap_or(0),
+        number: from_stored(row.number)?,
+        revision: row.revision,
         parts: serde_json::from_value(row.entered)?,
     }))
 }
 
-/// Keeps what stands in the fields; that of an earlier question does not come back over a later one.
+/// Keeps what stands in the fields, unless another window has written since the revision it is based on, or a later
+/// question's fields stand there. Gives the new revision.
 pub async fn put_entered(
     db: impl PgExecutor<'_>,
     run: RunId,
     entered: &EnteredInRun,
     now: OffsetDateTime,
-) -> Result<()> {
-    sqlx::query!(
-        "insert into practice_entered (run_id, number, entered, saved_at) values ($1, $2, $3, $4)
-         on conflict (run_id) do update set number = $2, entered = $3, saved_at = $4
-         where practice_entered.number <= $2",
+) -> Result<Option<i64>> {
+    let revision = sqlx::query_scalar!(
+        "insert into practice_entered (run_id, number, entered, saved_at, revision) values ($1, $2, $3, $4, 1)
+         on conflict (run_id) do update set
+            number = $2, entered = $3, saved_at = $4,
+            revision = case when practice_entered.number = $2 then practice_entered.revision + 1 else 1 end
+         where practice_entered.number < $2 or (practice_entered.number = $2 and practice_entered.revision = $5)
+         returning revision",
         run.0,
-        i32::try_from(entered.number).unwrap_or(i32::MAX),
+        to_stored(entered.number)?,
         serde_json::to_value(&entered.parts)?,
-        now
+        now,
+        entered.revision
     )
-    .execute(db)
+    .fetch_optional(db)
     .await?;
-    Ok(())
+    Ok(revision)
 }

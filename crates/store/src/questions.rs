@@ -1,5 +1,6 @@
 use marking::Question;
 use sqlx::PgExecutor;
+use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
 
@@ -47,6 +48,30 @@ pub async fn find_question(db: impl PgExecutor<'_>, id: QuestionId) -> Result<Op
         .fetch_optional(db)
         .await?;
     Ok(content.map(serde_json::from_value).transpose()?)
+}
+
+/// The contents of several versions, those that are there.
+pub async fn find_questions(db: impl PgExecutor<'_>, ids: &[Uuid]) -> Result<Vec<(QuestionId, Question)>> {
+    let rows = sqlx::query!(
+        r#"select id, content as "content: Json<Question>" from questions where id = any($1)"#,
+        ids
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| (QuestionId(r.id), r.content.0))
+        .collect())
+}
+
+/// Which version of each question is the newest: its id, what it is called, and when it was loaded. Cheap to ask for:
+/// what a server holds of the questions themselves never changes.
+pub async fn newest_versions(db: impl PgExecutor<'_>) -> Result<Vec<QuestionId>> {
+    let ids =
+        sqlx::query_scalar!("select distinct on (slug) id from questions order by slug, loaded_at desc")
+            .fetch_all(db)
+            .await?;
+    Ok(ids.into_iter().map(QuestionId).collect())
 }
 
 /// The ids and titles of the newest version of every question.

@@ -5,6 +5,7 @@ use time::OffsetDateTime;
 
 use crate::Result;
 use crate::people::PersonId;
+use crate::small::{from_stored, to_stored};
 
 /// A page as one student left it.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -24,16 +25,16 @@ pub async fn pages_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<P
     )
     .fetch_all(db)
     .await?;
-    let page = |skill, step, opened_at, read_at| PageRead {
-        skill,
-        step: usize::try_from(step).unwrap_or(0),
-        opened_at,
-        read_at,
-    };
-    Ok(rows
-        .into_iter()
-        .map(|r| page(r.skill, r.step, r.opened_at, r.read_at))
-        .collect())
+    rows.into_iter()
+        .map(|r| {
+            Ok(PageRead {
+                skill: r.skill,
+                step: from_stored(r.step)?,
+                opened_at: r.opened_at,
+                read_at: r.read_at,
+            })
+        })
+        .collect()
 }
 
 /// Keeps where a page was left; once read to the end it stays read.
@@ -52,7 +53,7 @@ pub async fn put_page(
          set step = $3, read_at = coalesce(pages_read.read_at, excluded.read_at)",
         person.0,
         skill,
-        i32::try_from(step).unwrap_or(i32::MAX),
+        to_stored(step)?,
         now,
         read
     )

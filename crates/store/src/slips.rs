@@ -6,6 +6,7 @@ use uuid::Uuid;
 
 use crate::Result;
 use crate::people::PersonId;
+use crate::small::{event_from_stored, event_to_stored};
 
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct SlipNote {
@@ -22,15 +23,16 @@ pub async fn slip_notes(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec
     )
     .fetch_all(db)
     .await?;
-    let note = |source, event, note| SlipNote {
-        source,
-        event: u32::try_from(event).unwrap_or(0),
-        note,
+    let note = |source, event, note| {
+        Ok(SlipNote {
+            source,
+            event: event_from_stored(event)?,
+            note,
+        })
     };
-    Ok(rows
-        .into_iter()
+    rows.into_iter()
         .map(|r| note(r.source, r.event, r.note))
-        .collect())
+        .collect()
 }
 
 pub async fn put_slip_note(
@@ -44,7 +46,7 @@ pub async fn put_slip_note(
          on conflict (person_id, source, event) do update set note = $4, written_at = $5",
         person.0,
         note.source,
-        i32::try_from(note.event).unwrap_or(i32::MAX),
+        event_to_stored(note.event)?,
         note.note,
         now
     )

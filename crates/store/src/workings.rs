@@ -1,10 +1,11 @@
 //! Notes, ink and pictures, kept with a question of a student's work.
 
-use sqlx::PgExecutor;
+use sqlx::{PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
 use crate::Result;
+use crate::small::to_stored;
 use crate::works::WorkId;
 
 /// Notes and ink of one question.
@@ -23,10 +24,6 @@ pub struct PictureHead {
     pub size: i64,
 }
 
-fn small(n: usize) -> i32 {
-    i32::try_from(n).unwrap_or(i32::MAX)
-}
-
 pub async fn find_workings(
     db: impl PgExecutor<'_>,
     work: WorkId,
@@ -35,7 +32,7 @@ pub async fn find_workings(
     let row = sqlx::query!(
         "select revision, notes, ink from workings where work_id = $1 and question = $2",
         work.0,
-        small(question)
+        to_stored(question)?
     )
     .fetch_optional(db)
     .await?;
@@ -64,7 +61,7 @@ pub async fn save_workings(
          where workings.revision = $3
          returning revision",
         work.0,
-        small(question),
+        to_stored(question)?,
         workings.revision,
         workings.notes,
         workings.ink,
@@ -75,9 +72,9 @@ pub async fn save_workings(
     Ok(revision)
 }
 
-/// Keeps a picture, unless the question has `most` already.
+/// Keeps a picture, unless the question has `most` already. The work is locked meanwhile, so that parallel ones count too.
 pub async fn add_picture(
-    db: impl PgExecutor<'_>,
+    pool: &PgPool,
     work: WorkId,
     question: usize,
     media_type: &str,
@@ -85,6 +82,11 @@ pub async fn add_picture(
     most: i64,
     now: OffsetDateTime,
 ) -> Result<Option<Uuid>> {
+    let question = to_stored(question)?;
+    let mut tx = pool.begin().await?;
+    sqlx::query!("select id from works where id = $1 for update", work.0)
+        .fetch_one(&mut *tx)
+        .await?;
     let id = sqlx::query_scalar!(
         "insert into pictures (id, work_id, question, media_type, bytes, added_at)
          select $1, $2, $3, $4, $5, $6
@@ -92,14 +94,15 @@ pub async fn add_picture(
          returning id",
         Uuid::now_v7(),
         work.0,
-        small(question),
+        question,
         media_type,
         bytes,
         now,
         most
     )
-    .fetch_optional(db)
+    .fetch_optional(&mut *tx)
     .await?;
+    tx.commit().await?;
     Ok(id)
 }
 
@@ -108,7 +111,7 @@ pub async fn pictures_of(db: impl PgExecutor<'_>, work: WorkId, question: usize)
         r#"select id, added_at, octet_length(bytes)::bigint as "size!" from pictures
            where work_id = $1 and question = $2 order by added_at, id"#,
         work.0,
-        small(question)
+        to_stored(question)?
     )
     .fetch_all(db)
     .await?;

@@ -1,11 +1,11 @@
-use std::collections::BTreeMap;
-
 use coursework::{Event, Recorded};
 use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
+use crate::drafts::Draft;
 use crate::people::PersonId;
+use crate::small::{event_from_stored, event_to_stored};
 use crate::{Result, StoreError};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -30,7 +30,7 @@ pub struct Ending {
 }
 
 /// Longer than this without a sign of life, the page was left: the time is not counted.
-const LONGEST_PAUSE_SECONDS: f64 = 150.0;
+pub(crate) const LONGEST_PAUSE_SECONDS: f64 = 150.0;
 
 pub async fn find_work(
     db: impl PgExecutor<'_>,
@@ -82,79 +82,104 @@ pub async fn events_of(db: impl PgExecutor<'_>, work: WorkId) -> Result<Vec<Reco
         .collect()
 }
 
-/// A student's work on one assignment.
-#[derive(Clone, Debug)]
-pub struct StudentWork {
-    pub id: WorkId,
-    pub assignment: Uuid,
-    pub events: Vec<Recorded>,
-}
-
-/// All works of a student with their events, in two statements however many there are.
-pub async fn works_of(pool: &PgPool, student: PersonId) -> Result<Vec<StudentWork>> {
-    let rows = sqlx::query!(
-        "select id, assignment_id from works where student_id = $1",
-        student.0
-    )
-    .fetch_all(pool)
-    .await?;
-    let mut works: BTreeMap<Uuid, StudentWork> = BTreeMap::new();
-    for r in rows {
-        let work = StudentWork {
-            id: WorkId(r.id),
-            assignment: r.assignment_id,
-            events: Vec::new(),
-        };
-        works.insert(r.id, work);
-    }
-    let rows = sqlx::query!(
-        "select e.work_id, e.number, e.at, e.body
-         from events e join works w on w.id = e.work_id
-         where w.student_id = $1 order by e.work_id, e.number",
-        student.0
-    )
-    .fetch_all(pool)
-    .await?;
-    for r in rows {
-        // One that began since the first statement has its turn the next time.
-        let Some(work) = works.get_mut(&r.work_id) else {
-            continue;
-        };
-        work.events.push(recorded(r.number, r.at, r.body)?);
-    }
-    Ok(works.into_values().collect())
-}
-
 fn recorded(number: i32, at: OffsetDateTime, body: serde_json::Value) -> Result<Recorded> {
     let event: Event = serde_json::from_value(body)?;
-    let number = u32::try_from(number).unwrap_or(0);
-    Ok(Recorded { number, at, event })
+    Ok(Recorded {
+        number: event_from_stored(number)?,
+        at,
+        event,
+    })
 }
 
-/// Adds events after number `last`. The work must be locked; a number that is taken is a conflict.
-pub async fn append(
-    tx: &mut PgConnection,
-    work: WorkId,
-    last: u32,
-    events: &[Event],
-    now: OffsetDateTime,
-) -> Result<()> {
-    for (number, event) in (last + 1..).zip(events) {
-        let number = i32::try_from(number).map_err(|_| StoreError::Conflict)?;
-        let done = sqlx::query!(
-            "insert into events (work_id, number, at, body) values ($1, $2, $3, $4) on conflict do nothing",
-            work.0,
-            number,
-            now,
-            serde_json::to_value(event)?
-        )
-        .execute(&mut *tx)
-        .await?;
-        if done.rows_affected() == 0 {
-            return Err(StoreError::Conflict);
-        }
+/// Events to be added to a student's work, and what is derived from them.
+#[derive(Clone, Debug)]
+pub struct Append<'a> {
+    pub assignment: Uuid,
+    /// The version of the assignment that it was decided on.
+    pub version: i32,
+    pub student: PersonId,
+    /// `None` where there is none yet.
+    pub work: Option<WorkId>,
+    /// The number of the last event that it was decided on.
+    pub last: u32,
+    pub events: &'a [Event],
+    pub at: OffsetDateTime,
+    pub ends_at: Option<OffsetDateTime>,
+    pub recorded_percent: Option<f64>,
+    /// The student did it: a sign of life.
+    pub by_student: bool,
+}
+
+/// Adds events and what is derived from them, in one statement.
+///
+/// # Errors
+/// [`StoreError::Conflict`] where the work or the assignment has moved on: load and decide again.
+pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<WorkId> {
+    let mut numbers = Vec::with_capacity(a.events.len());
+    let mut bodies = Vec::with_capacity(a.events.len());
+    for (number, event) in (a.last + 1..).zip(a.events) {
+        numbers.push(event_to_stored(number)?);
+        bodies.push(serde_json::to_value(event)?);
     }
-    Ok(())
+    let last = numbers.last().copied().unwrap_or(event_to_stored(a.last)?);
+    let pause = a.by_student.then_some(LONGEST_PAUSE_SECONDS);
+    let (work, done) = match a.work {
+        Some(work) => {
+            let done = sqlx::query_file!(
+                "src/sql/append.sql",
+                work.0,
+                event_to_stored(a.last)?,
+                last,
+                a.ends_at,
+                a.recorded_percent,
+                a.version,
+                a.at,
+                &numbers,
+                pause,
+                &bodies
+            );
+            (work, done.execute(db).await?)
+        }
+        None => {
+            let work = WorkId(Uuid::now_v7());
+            let done = sqlx::query_file!(
+                "src/sql/begin.sql",
+                work.0,
+                a.assignment,
+                a.student.0,
+                last,
+                a.ends_at,
+                a.recorded_percent,
+                a.version,
+                a.at,
+                &numbers,
+                &bodies
+            );
+            (work, done.execute(db).await?)
+        }
+    };
+    let all = usize::try_from(done.rows_affected()).ok() == Some(a.events.len());
+    if all && !a.events.is_empty() {
+        Ok(work)
+    } else {
+        Err(StoreError::Conflict)
+    }
+}
+
+/// Locks a work until the transaction ends, if it is still at an event; gives the drafts in it.
+///
+/// # Errors
+/// [`StoreError::Conflict`] where it has moved on.
+pub async fn lock_at(tx: &mut PgConnection, work: WorkId, last: u32) -> Result<Vec<Draft>> {
+    let held = sqlx::query_scalar!(
+        "select id from works where id = $1 and last_event = $2 for update",
+        work.0,
+        event_to_stored(last)?
+    )
+    .fetch_optional(&mut *tx)
+    .await?;
+    held.ok_or(StoreError::Conflict)?;
+    crate::drafts::drafts_of(tx, work).await
 }
 
 pub async fn get_head(db: impl PgExecutor<'_>, work: WorkId) -> Result<WorkHead> {
@@ -165,7 +190,7 @@ pub async fn get_head(db: impl PgExecutor<'_>, work: WorkId) -> Result<WorkHead>
     .fetch_one(db)
     .await?;
     Ok(WorkHead {
-        seen_event: u32::try_from(r.seen_event).unwrap_or(0),
+        seen_event: event_from_stored(r.seen_event)?,
         seen_note: r.seen_note,
         result_seen: r.result_seen,
         active_seconds: r.active_seconds,
@@ -190,11 +215,38 @@ pub async fn set_derived(
     Ok(())
 }
 
-/// Works whose clock ran out by an instant, the oldest first.
-pub async fn works_ended_by(db: impl PgExecutor<'_>, instant: OffsetDateTime) -> Result<Vec<Ending>> {
+/// Waits until every statement that had begun before this one is over: what they saw may have been older.
+pub async fn wait_for_earlier(pool: &PgPool) -> Result<()> {
+    for _ in 0..500 {
+        let earlier = sqlx::query_scalar!(
+            r#"select count(*) as "count!" from pg_stat_activity
+               where datname = current_database() and pid <> pg_backend_pid() and state <> 'idle'
+                 and backend_type = 'client backend' and xact_start < now()"#
+        )
+        .fetch_one(pool)
+        .await?;
+        if earlier == 0 {
+            return Ok(());
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(20)).await;
+    }
+    Ok(())
+}
+
+/// Takes works whose clock ran out by an instant, the oldest first: each is taken by one server, and comes back after
+/// `again` if it could not be ended, so that it cannot hold up the others.
+pub async fn take_ended(
+    db: impl PgExecutor<'_>,
+    instant: OffsetDateTime,
+    again: OffsetDateTime,
+) -> Result<Vec<Ending>> {
     let rows = sqlx::query!(
-        "select id, assignment_id, student_id from works where ends_at <= $1 order by ends_at limit 100",
-        instant
+        "update works set not_before = $2 where id in (
+            select id from works where ends_at <= $1 and (not_before is null or not_before <= $1)
+            order by ends_at limit 100 for update skip locked)
+         returning id, assignment_id, student_id",
+        instant,
+        again
     )
     .fetch_all(db)
     .await?;
@@ -222,7 +274,7 @@ pub async fn set_seen(
             result_seen = result_seen or $4
          where id = $1",
         work.0,
-        i32::try_from(event).unwrap_or(i32::MAX),
+        event_to_stored(event)?,
         note,
         result
     )
@@ -250,8 +302,9 @@ pub async fn note_activity(db: impl PgExecutor<'_>, work: WorkId, now: OffsetDat
 /// The recorded scores of everybody on an assignment, in per cent, without names.
 pub async fn recorded_scores(db: impl PgExecutor<'_>, assignment: Uuid) -> Result<Vec<f64>> {
     let scores = sqlx::query_scalar!(
-        r#"select recorded_percent as "percent!" from works
-           where assignment_id = $1 and recorded_percent is not null order by recorded_percent"#,
+        r#"select w.recorded_percent as "percent!" from works w join people p on p.id = w.student_id
+           where w.assignment_id = $1 and w.recorded_percent is not null and p.role = 'student'
+           order by w.recorded_percent"#,
         assignment
     )
     .fetch_all(db)

@@ -73,7 +73,7 @@ pub async fn move_world(pool: &PgPool, days: i32) -> Result<()> {
         settings.closes += by;
         let settings = serde_json::to_value(&settings)?;
         sqlx::query!(
-            "update assignments set settings = $2 where id = $1",
+            "update assignments set settings = $2, version = version + 1 where id = $1",
             row.id,
             settings
         )

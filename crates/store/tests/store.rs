@@ -3,7 +3,7 @@
 use coursework::{Event, Exception, PracticeEvent, PracticeGoal, Settings, Target};
 use marking::Response;
 use sqlx::PgPool;
-use store::{PersonId, SaveDraft, StoreError, WorkId, Workings};
+use store::{PersonId, SaveDraft, Saved, StoreError, WorkId, Workings};
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 
@@ -31,12 +31,30 @@ async fn world(pool: &PgPool) -> (PersonId, Uuid, WorkId) {
     (person, assignment, work)
 }
 
-async fn append(pool: &PgPool, work: WorkId, last: u32, event: Event) -> Result<(), StoreError> {
-    let mut tx = pool.begin().await?;
-    store::lock_work(&mut tx, work).await?;
-    store::append(&mut tx, work, last, &[event], noon()).await?;
-    tx.commit().await?;
-    Ok(())
+fn addition(about: (PersonId, Uuid, WorkId), last: u32, events: &[Event]) -> store::Append<'_> {
+    store::Append {
+        assignment: about.1,
+        version: 1,
+        student: about.0,
+        work: Some(about.2),
+        last,
+        events,
+        at: noon(),
+        ends_at: None,
+        recorded_percent: None,
+        by_student: false,
+    }
+}
+
+async fn append(
+    pool: &PgPool,
+    about: (PersonId, Uuid, WorkId),
+    last: u32,
+    event: Event,
+) -> Result<(), StoreError> {
+    store::append(pool, &addition(about, last, &[event]))
+        .await
+        .map(|_| ())
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
@@ -51,11 +69,12 @@ async fn starting_work_twice_is_one_work(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn an_event_number_that_is_taken_is_a_conflict(pool: PgPool) {
-    let (_, _, work) = world(&pool).await;
-    append(&pool, work, 0, Event::Opened { seeds: vec![5] })
+    let about = world(&pool).await;
+    let work = about.2;
+    append(&pool, about, 0, Event::Opened { seeds: vec![5] })
         .await
         .unwrap();
-    let second = append(&pool, work, 0, Event::TakenBack).await;
+    let second = append(&pool, about, 0, Event::TakenBack).await;
     assert!(matches!(second, Err(StoreError::Conflict)));
     let events = store::events_of(&pool, work).await.unwrap();
     assert_eq!(events.len(), 1);
@@ -74,22 +93,22 @@ async fn a_draft_or_note_on_an_older_revision_is_not_taken(pool: PgPool) {
         response: &response,
     };
     assert_eq!(
-        store::save_draft(&pool, work, &save(0), noon()).await.unwrap(),
-        Some(1)
+        store::save_draft(&pool, work, 0, &save(0), noon()).await.unwrap(),
+        Saved::At(1)
     );
     assert_eq!(
-        store::save_draft(&pool, work, &save(0), noon()).await.unwrap(),
-        None
+        store::save_draft(&pool, work, 0, &save(0), noon()).await.unwrap(),
+        Saved::Elsewhere
     );
     assert_eq!(
-        store::save_draft(&pool, work, &save(1), noon()).await.unwrap(),
-        Some(2)
+        store::save_draft(&pool, work, 0, &save(1), noon()).await.unwrap(),
+        Saved::At(2)
     );
     // A field that was never saved takes no later revision either.
     let other = SaveDraft { part: "b", ..save(3) };
     assert_eq!(
-        store::save_draft(&pool, work, &other, noon()).await.unwrap(),
-        None
+        store::save_draft(&pool, work, 0, &other, noon()).await.unwrap(),
+        Saved::Elsewhere
     );
     let notes = |revision, notes: &str| Workings {
         revision,
@@ -126,12 +145,16 @@ async fn the_clock_finds_what_has_ended(pool: PgPool) {
         .await
         .unwrap();
     let before = noon() - Duration::seconds(1);
-    assert!(store::works_ended_by(&pool, before).await.unwrap().is_empty());
-    let ended = store::works_ended_by(&pool, noon()).await.unwrap();
+    let again = noon() + Duration::seconds(30);
+    assert!(store::take_ended(&pool, before, again).await.unwrap().is_empty());
+    let ended = store::take_ended(&pool, noon(), again).await.unwrap();
     assert_eq!(
         (ended[0].work, ended[0].assignment, ended[0].student),
         (work, assignment, person)
     );
+    // One that is taken comes back only later, so that it holds up nothing.
+    assert!(store::take_ended(&pool, noon(), again).await.unwrap().is_empty());
+    assert_eq!(store::take_ended(&pool, again, again).await.unwrap().len(), 1);
     assert_eq!(store::recorded_scores(&pool, assignment).await.unwrap(), [40.0]);
 }
 
@@ -205,7 +228,8 @@ async fn practice_is_one_persons_and_in_order(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn the_demo_worlds_dates_move_together(pool: PgPool) {
-    let (_, assignment, work) = world(&pool).await;
+    let about = world(&pool).await;
+    let (_, assignment, work) = about;
     assert_eq!(store::world_anchor(&pool, noon()).await.unwrap(), noon());
     let given = |due| {
         Event::ExceptionGiven(Exception {
@@ -213,7 +237,7 @@ async fn the_demo_worlds_dates_move_together(pool: PgPool) {
             ..Exception::default()
         })
     };
-    append(&pool, work, 0, given(noon() + Duration::days(4)))
+    append(&pool, about, 0, given(noon() + Duration::days(4)))
         .await
         .unwrap();
     store::set_derived(&pool, work, Some(noon()), None).await.unwrap();
@@ -223,22 +247,16 @@ async fn the_demo_worlds_dates_move_together(pool: PgPool) {
     let events = store::events_of(&pool, work).await.unwrap();
     assert_eq!(events[0].at, noon() + days);
     assert_eq!(events[0].event, given(noon() + Duration::days(7)));
-    let stored = store::find_any_assignment(&pool, assignment)
-        .await
-        .unwrap()
-        .unwrap();
+    let stored = store::find_assignment(&pool, assignment).await.unwrap().unwrap();
     assert_eq!(stored.head.settings.due, noon() + Duration::days(5));
-    assert!(
-        store::works_ended_by(&pool, noon() + Duration::days(2))
-            .await
-            .unwrap()
-            .is_empty()
-    );
+    let by = noon() + Duration::days(2);
+    assert!(store::take_ended(&pool, by, by).await.unwrap().is_empty());
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn all_of_a_persons_work_at_once_is_what_it_is_one_by_one(pool: PgPool) {
-    let (person, assignment, work) = world(&pool).await;
+    let about = world(&pool).await;
+    let (person, assignment, work) = about;
     let class = store::put_class(&pool, "Forces and Motion").await.unwrap();
     let settings = Settings::homework(noon(), noon() + Duration::days(1));
     let (elsewhere, _) = store::put_assignment(&pool, class, "other", "Other", &settings, &[])
@@ -246,34 +264,40 @@ async fn all_of_a_persons_work_at_once_is_what_it_is_one_by_one(pool: PgPool) {
         .unwrap();
     store::add_member(&pool, class, person).await.unwrap();
     for (last, event) in [(0, Event::Opened { seeds: vec![5] }), (1, Event::TakenBack)] {
-        append(&pool, work, last, event).await.unwrap();
+        append(&pool, about, last, event).await.unwrap();
     }
-    let whole = store::whole_assignments_of(&pool, person).await.unwrap();
-    let ids: Vec<Uuid> = whole.iter().map(|a| a.head.id).collect();
-    assert_eq!(ids, [elsewhere, assignment], "by due time");
-    for stored in &whole {
-        let alone = store::find_assignment(&pool, stored.head.id, person)
-            .await
-            .unwrap()
-            .unwrap();
-        assert_eq!(alone.head.settings, stored.head.settings);
-        let versions = |a: &store::StoredAssignment| a.questions.iter().map(|q| q.0).collect::<Vec<_>>();
-        assert_eq!(versions(&alone), versions(stored));
-    }
-    let works = store::works_of(&pool, person).await.unwrap();
-    assert_eq!(works.len(), 1);
-    assert_eq!((works[0].id, works[0].assignment), (work, assignment));
-    assert_eq!(works[0].events, store::events_of(&pool, work).await.unwrap());
+    let response = Response::Text("8".into());
+    let draft = SaveDraft {
+        question: 0,
+        set: 0,
+        part: "a",
+        based_on: 0,
+        response: &response,
+    };
+    store::save_draft(&pool, work, 2, &draft, noon()).await.unwrap();
+    let rows = store::desks_of(&pool, person).await.unwrap();
+    let found = |id: Uuid| rows.iter().find(|r| r.assignment == id).unwrap();
+    assert!(found(elsewhere).visited.work.is_none());
+    let here = found(assignment).visited.work.as_ref().unwrap();
+    assert_eq!((here.id, here.last_event), (work, 2));
+    assert_eq!(here.drafts, store::drafts_of(&pool, work).await.unwrap());
+    let events = store::events_of(&pool, work).await.unwrap();
+    let after = |n| {
+        let pool = pool.clone();
+        async move {
+            store::events_after(&pool, &[(work, n)])
+                .await
+                .unwrap()
+                .remove(&work.0)
+        }
+    };
+    assert_eq!(after(0).await.unwrap(), events);
+    assert_eq!(after(1).await.unwrap(), events[1..]);
+    assert_eq!(after(2).await, None);
     let other = store::put_person(&pool, "cy", "Cy Fenn", "none", store::Role::Student)
         .await
         .unwrap();
-    assert!(store::works_of(&pool, other).await.unwrap().is_empty());
-    assert!(
-        store::whole_assignments_of(&pool, other)
-            .await
-            .unwrap()
-            .is_empty()
-    );
+    assert!(store::desks_of(&pool, other).await.unwrap().is_empty());
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
@@ -311,18 +335,29 @@ async fn what_is_entered_in_a_run_never_goes_back_to_an_earlier_question(pool: P
     };
     let run = store::start_run(&pool, person, &goal, noon()).await.unwrap();
     assert_eq!(store::find_entered(&pool, run).await.unwrap(), None);
-    let entered = |number, text: &str| store::EnteredInRun {
+    let entered = |number, revision, text: &str| store::EnteredInRun {
         number,
+        revision,
         parts: vec![("a".into(), Response::Text(text.into()))],
     };
-    for (number, text) in [(1, "one"), (1, "one, better"), (2, "two"), (1, "late")] {
-        store::put_entered(&pool, run, &entered(number, text), noon())
-            .await
-            .unwrap();
+    for (number, based_on, text, kept) in [
+        (1, 0, "one", Some(1)),
+        (1, 1, "one, better", Some(2)),
+        // Another window wrote on what it had seen before.
+        (1, 1, "one, from elsewhere", None),
+        (2, 0, "two", Some(1)),
+        (1, 2, "late", None),
+    ] {
+        let given = entered(number, based_on, text);
+        assert_eq!(
+            store::put_entered(&pool, run, &given, noon()).await.unwrap(),
+            kept,
+            "{text}"
+        );
     }
     assert_eq!(
         store::find_entered(&pool, run).await.unwrap(),
-        Some(entered(2, "two"))
+        Some(entered(2, 1, "two"))
     );
 }
 

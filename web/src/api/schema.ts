@@ -182,7 +182,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A picture. */
+        /** A picture. It never changes, but whether it may be seen is asked each time. */
         get: operations["get_picture"];
         put?: never;
         post?: never;
@@ -305,7 +305,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps a pasted picture: PNG, JPEG, WebP or GIF, 5 MB at most. */
+        /** Keeps a pasted picture: PNG, JPEG, WebP or GIF, 8 MB at most. */
         post: operations["add_picture"];
         delete?: never;
         options?: never;
@@ -650,7 +650,10 @@ export interface paths {
         /** What a review can be drawn from: the classes and dates of one's slips. */
         get: operations["review_choices"];
         put?: never;
-        /** Draws a review. Nothing is recorded, neither that it was drawn nor what is answered in it. */
+        /**
+         * Draws a review. Nothing that is answered in it is recorded; that it was drawn is kept until others are, so that it can be
+         *     gone on with after a reload.
+         */
         post: operations["draw_a_review"];
         delete?: never;
         options?: never;
@@ -1091,10 +1094,36 @@ export interface components {
             /** Format: int64 */
             revision: number;
         };
+        EnteredPart: {
+            id: string;
+            response: components["schemas"]["ResponseView"];
+        };
         EnteredRequest: {
+            /**
+             * Format: int64
+             * @description The revision that the fields started from; 0 for ones that were empty.
+             */
+            based_on: number;
             /** @description Which question of the run, from 1. */
             number: number;
             parts: components["schemas"]["GivenPart"][];
+        };
+        EnteredView: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            revision: number;
+            /** @enum {string} */
+            type: "saved";
+        } | {
+            parts: components["schemas"]["EnteredPart"][];
+            /** Format: int64 */
+            revision: number;
+            /** @enum {string} */
+            type: "elsewhere";
+        } | {
+            /** @enum {string} */
+            type: "over";
         };
         EntryView: {
             keys: components["schemas"]["KeyView"][];
@@ -1324,11 +1353,9 @@ export interface components {
         } | {
             /** @enum {string} */
             from: "review";
-            /** Format: int32 */
             place: number;
-            question: string;
-            /** Format: int64 */
-            salt: number;
+            /** Format: uuid */
+            review: string;
         };
         LooseView: {
             /** @description Once it is ended. */
@@ -1747,12 +1774,12 @@ export interface components {
         ReviewView: {
             /** @description Different ones among them. */
             different: number;
-            questions: components["schemas"]["ReviewQuestion"][];
             /**
-             * Format: int64
-             * @description What its numbers are drawn with; the same review again has the same.
+             * Format: uuid
+             * @description Its questions are asked for by it; what their numbers are drawn with stays behind.
              */
-            salt: number;
+            id: string;
+            questions: components["schemas"]["ReviewQuestion"][];
         };
         /** @description The right answer of a part, beside the student's own. */
         RightAnswer: {
@@ -2574,6 +2601,12 @@ export interface operations {
                 content: {
                     "image/png": number[];
                 };
+            };
+            304: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             404: {
                 headers: {
@@ -3524,11 +3557,13 @@ export interface operations {
             };
         };
         responses: {
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["EnteredView"];
+                };
             };
             400: {
                 headers: {
@@ -3756,6 +3791,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };

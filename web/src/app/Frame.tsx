@@ -1,22 +1,35 @@
 import { Menu, Modal, UnstyledButton, useMantineColorScheme } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
-import { type ReactNode, useState } from "react";
+import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { api } from "../api/client";
 import { meQuery } from "../features/sign-in/queries";
-import { TypingGuide } from "../shared/TypingGuide";
 import classes from "./Frame.module.css";
+
+/** With its typeset examples it weighs more than most pages: it comes when it is asked for. */
+const TypingGuide = lazy(() => import("../shared/TypingGuide").then((m) => ({ default: m.TypingGuide })));
 
 type Props = {
   /** Where you are, outermost first; the last one is here. */
   trail?: { label: string; to?: string }[];
+  /** What the window is called, where there is no trail. */
+  title?: string;
   saved?: ReactNode;
   children: ReactNode;
   wide?: boolean;
 };
 
+/** What the window is called: the innermost place first, the product last. */
+function useTitle(places: string[]) {
+  const title = [...places].reverse().concat("Green Slate").join(" · ");
+  useEffect(() => {
+    document.title = title;
+  }, [title]);
+}
+
 /** The slate bar over every page, and the page below it. */
-export function Frame({ trail = [], saved, children, wide = false }: Props) {
+export function Frame({ trail = [], title, saved, children, wide = false }: Props) {
+  useTitle(trail.length > 0 ? trail.map((step) => step.label) : title ? [title] : []);
   const { data: me } = useQuery(meQuery());
   return (
     <div className={classes.frame}>
@@ -81,7 +94,11 @@ function HelpButton() {
         title="Typing guide"
         closeButtonProps={{ "aria-label": "Close" }}
       >
-        {open && <TypingGuide />}
+        {open && (
+          <Suspense fallback={null}>
+            <TypingGuide />
+          </Suspense>
+        )}
       </Modal>
     </>
   );

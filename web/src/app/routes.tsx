@@ -3,29 +3,14 @@ import {
   createRootRouteWithContext,
   createRoute,
   createRouter,
+  lazyRouteComponent,
   Outlet,
   redirect,
 } from "@tanstack/react-router";
 import { Failure } from "../api/client";
-import { AllPage } from "../features/board/AllPage";
-import { BoardPage } from "../features/board/BoardPage";
-import { CoverPage } from "../features/cover/CoverPage";
-import { GoalPage } from "../features/goal/GoalPage";
-import { HandInPage } from "../features/hand-in/HandInPage";
-import { ReceiptPage } from "../features/hand-in/ReceiptPage";
-import { PracticePage } from "../features/practice/PracticePage";
-import { PracticeRunPage } from "../features/practice/PracticeRunPage";
-import { ReadingPage } from "../features/reading/ReadingPage";
-import { ResultPage } from "../features/result/ResultPage";
-import { ReviewPage } from "../features/review/ReviewPage";
-import { ScoresPage } from "../features/scores/ScoresPage";
 import { meQuery } from "../features/sign-in/queries";
 import { SignInPage } from "../features/sign-in/SignInPage";
-import { SkillsPage } from "../features/skills/SkillsPage";
-import { SlipBookPage } from "../features/slips/SlipBookPage";
-import { TypingPage } from "../features/typing/TypingPage";
-import { WeekPage } from "../features/week/WeekPage";
-import { Broken, NotHere } from "../shared/Trouble";
+import { Broken, NotHere } from "./Dead";
 
 export const queryClient = new QueryClient({
   defaultOptions: {
@@ -75,30 +60,38 @@ const weekRoute = createRoute({
     ...(typeof search.class === "string" ? { class: search.class } : {}),
     ...(search.counting === true ? { counting: true } : {}),
   }),
-  component: WeekPage,
+  component: lazyRouteComponent(() => import("../features/week/WeekPage"), "WeekPage"),
 });
-const coverRoute = createRoute({ getParentRoute: () => signedIn, path: "/work/$id", component: CoverPage });
+const coverRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/work/$id",
+  component: lazyRouteComponent(() => import("../features/cover/CoverPage"), "CoverPage"),
+});
 const boardRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/work/$id/question/$number",
-  component: BoardPage,
+  component: lazyRouteComponent(() => import("../features/board/BoardPage"), "BoardPage"),
 });
 const handInRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/work/$id/hand-in",
-  component: HandInPage,
+  component: lazyRouteComponent(() => import("../features/hand-in/HandInPage"), "HandInPage"),
 });
 const receiptRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/work/$id/receipt/$number",
-  component: ReceiptPage,
+  component: lazyRouteComponent(() => import("../features/hand-in/ReceiptPage"), "ReceiptPage"),
 });
 
-const allRoute = createRoute({ getParentRoute: () => signedIn, path: "/work/$id/all", component: AllPage });
+const allRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/work/$id/all",
+  component: lazyRouteComponent(() => import("../features/board/AllPage"), "AllPage"),
+});
 const resultRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/work/$id/result",
-  component: ResultPage,
+  component: lazyRouteComponent(() => import("../features/result/ResultPage"), "ResultPage"),
 });
 const practiceRoute = createRoute({
   getParentRoute: () => signedIn,
@@ -107,9 +100,13 @@ const practiceRoute = createRoute({
     const round = Number(search.round);
     return Number.isInteger(round) && round > 0 ? { round } : {};
   },
-  component: PracticePage,
+  component: lazyRouteComponent(() => import("../features/practice/PracticePage"), "PracticePage"),
 });
-const scoresRoute = createRoute({ getParentRoute: () => signedIn, path: "/scores", component: ScoresPage });
+const scoresRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/scores",
+  component: lazyRouteComponent(() => import("../features/scores/ScoresPage"), "ScoresPage"),
+});
 const skillsRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/skills",
@@ -117,25 +114,25 @@ const skillsRoute = createRoute({
     ...(typeof search.skill === "string" ? { skill: search.skill } : {}),
     ...(search.time === true ? { time: true } : {}),
   }),
-  component: SkillsPage,
+  component: lazyRouteComponent(() => import("../features/skills/SkillsPage"), "SkillsPage"),
 });
 const practiseRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/practise/$id",
-  component: PracticeRunPage,
+  component: lazyRouteComponent(() => import("../features/practice/PracticeRunPage"), "PracticeRunPage"),
 });
 const slipsRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/slips",
   validateSearch: (search: Record<string, unknown>): { slip?: string } =>
     typeof search.slip === "string" ? { slip: search.slip } : {},
-  component: SlipBookPage,
+  component: lazyRouteComponent(() => import("../features/slips/SlipBookPage"), "SlipBookPage"),
 });
 
 const reviewRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/slips/review",
-  component: ReviewPage,
+  component: lazyRouteComponent(() => import("../features/review/ReviewPage"), "ReviewPage"),
 });
 const readRoute = createRoute({
   getParentRoute: () => signedIn,
@@ -147,19 +144,19 @@ const readRoute = createRoute({
       ...(search.whole === true ? { whole: true } : {}),
     };
   },
-  component: ReadingPage,
+  component: lazyRouteComponent(() => import("../features/reading/ReadingPage"), "ReadingPage"),
 });
 const typingRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/typing",
   validateSearch: (search: Record<string, unknown>): { task?: string } =>
     typeof search.task === "string" ? { task: search.task } : {},
-  component: TypingPage,
+  component: lazyRouteComponent(() => import("../features/typing/TypingPage"), "TypingPage"),
 });
 const goalRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/work/$id/goal",
-  component: GoalPage,
+  component: lazyRouteComponent(() => import("../features/goal/GoalPage"), "GoalPage"),
 });
 
 export const router = createRouter({
@@ -185,6 +182,8 @@ export const router = createRouter({
     ]),
   ]),
   context: { queryClient },
+  // A page's script is fetched as soon as a link to it is pointed at.
+  defaultPreload: "intent",
   defaultNotFoundComponent: NotHere,
   defaultErrorComponent: Broken,
 });

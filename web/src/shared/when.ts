@@ -48,3 +48,8 @@ export function length(seconds: number): string {
   if (hours === 0) return many(minutes, "minute");
   return minutes % 60 === 0 ? many(hours, "hour") : `${many(hours, "hour")} ${many(minutes % 60, "minute")}`;
 }
+
+const short = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short" });
+
+/** "25 Nov", where there is room for no more. */
+export const dayMonth = (at: string | number) => short.format(new Date(at));

@@ -98,7 +98,12 @@ impl Bench {
 
     fn check(&mut self, question: usize, entries: &[(&str, &str)]) -> Result<(), Refusal> {
         let parts = entries.iter().map(|(part, entry)| marked(part, entry)).collect();
-        self.run(&Command::Check { question, parts })
+        let set = self
+            .work()
+            .questions
+            .get(question)
+            .map_or(0, |q| q.sets.len().saturating_sub(1));
+        self.run(&Command::Check { question, set, parts })
     }
 
     fn hand_in(&mut self) -> Result<(), Refusal> {

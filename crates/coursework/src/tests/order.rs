@@ -98,10 +98,10 @@ fn results_after_due_stay_hidden_until_then() {
     let work = bench.work();
     assert!(verdicts_visible(&bench.assignment, &work, bench.now));
     assert_eq!(bench.state(), State::Marked);
-    // Rule 1: the part had been right once.
+    // What was taken back gives nothing: nobody could have seen that it was right.
     assert_eq!(
         work.counting_hand_in(&bench.assignment).unwrap().recorded.points,
-        2.0
+        0.0
     );
     assert_eq!(bench.hand_in_with(&[(1, "a", "5")]), Err(Refusal::ResultsOut));
 }

@@ -1,6 +1,7 @@
 //! Questions as files: their format, the drawing of their numbers, and what a student sees of them.
 
 mod draw;
+mod fill;
 mod format;
 mod page;
 mod prose;
@@ -18,9 +19,7 @@ pub use format::{
 };
 pub use page::{Page, PageBlock, PageFault, PageStep, parse_page};
 pub use prose::{Block, Inline, plain};
-pub use render::{
-    Item, ItemPart, ItemReply, PartKind, RenderError, ResponseVerdict, ShownChoice, render,
-};
-pub use sets::{Example, example_try_seed, next_seed, worked_example};
+pub use render::{Item, ItemPart, ItemReply, PartKind, RenderError, ResponseVerdict, ShownChoice, render};
+pub use sets::{Example, example_try_seed, is_apart, next_seed, seed_apart, worked_example};
 pub use skills::{Skill, SkillFault, check_skills, parse_skills, strata};
 pub use tidy::tidy_signs;

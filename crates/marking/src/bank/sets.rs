@@ -1,9 +1,9 @@
 //! Further sets of a question, and its worked example: each with numbers of its own.
 
-use super::draw::{Dice, draw};
+use super::draw::{Dice, Drawn, draw};
 use super::format::{NumberSpec, OneOf, Question};
 use super::prose::Block;
-use super::render::{Item, RenderError, render, render_drawn, steps};
+use super::render::{Item, RenderError, render_answers, render_drawn, steps};
 
 /// Draws looked at before a question counts as having no further answer.
 const CANDIDATES: usize = 60;
@@ -28,8 +28,19 @@ fn seed_of(text: &str, salt: u64) -> u64 {
 /// # Errors
 /// What is wrong with the question.
 pub fn worked_example(question: &Question) -> Result<Option<Example>, RenderError> {
-    let texts = question.example_steps();
-    if texts.is_empty() {
+    let Some((fixed, drawn)) = example_numbers(question)? else {
+        return Ok(None);
+    };
+    let item = render_drawn(&fixed, &drawn)?;
+    Ok(Some(Example {
+        item,
+        steps: steps(question.example_steps(), &drawn)?,
+    }))
+}
+
+/// The question with the numbers that its example fixes, and all numbers of the example.
+fn example_numbers(question: &Question) -> Result<Option<(Question, Drawn)>, RenderError> {
+    if question.example_steps().is_empty() {
         return Ok(None);
     }
     let mut fixed = question.clone();
@@ -40,11 +51,55 @@ pub fn worked_example(question: &Question) -> Result<Option<Example>, RenderErro
             .insert(name.clone(), NumberSpec::List(OneOf { one_of }));
     }
     let drawn = draw(&fixed, seed_of(&question.id, 1))?;
-    let item = render_drawn(&fixed, &drawn)?;
-    Ok(Some(Example {
-        item,
-        steps: steps(texts, &drawn)?,
-    }))
+    Ok(Some((fixed, drawn)))
+}
+
+/// What sets ask for, as far as it tells them apart: nothing that is only shown is worked out.
+fn answers_of(question: &Question, seeds: &[u64]) -> Result<Vec<Item>, RenderError> {
+    let one = |seed: &u64| render_answers(question, &draw(question, *seed)?);
+    seeds.iter().map(one).collect()
+}
+
+/// Whether a set's answers are those of none of the sets `apart`.
+///
+/// # Errors
+/// What is wrong with the question.
+pub fn is_apart(question: &Question, seed: u64, apart: &[u64]) -> Result<bool, RenderError> {
+    let item = render_answers(question, &draw(question, seed)?)?;
+    Ok(!answers_of(question, apart)?
+        .iter()
+        .any(|s| s.has_answers_of(&item)))
+}
+
+/// The seed of a set whose answers are surely those of none of the sets `apart`, preferably those of none `before` either.
+/// `None` if the question has too little room for that. The same arguments always give the same seed.
+///
+/// # Errors
+/// What is wrong with the question.
+pub fn seed_apart(
+    question: &Question,
+    base: u64,
+    before: &[u64],
+    apart: &[u64],
+) -> Result<Option<u64>, RenderError> {
+    let all: Vec<u64> = before.iter().chain(apart).copied().collect();
+    let kept_apart = answers_of(question, apart)?;
+    let differs = |seed: u64| -> Result<bool, RenderError> {
+        let item = render_answers(question, &draw(question, seed)?)?;
+        Ok(!kept_apart.iter().any(|s| s.has_answers_of(&item)))
+    };
+    let first = next_seed(question, base, &all)?;
+    if differs(first)? {
+        return Ok(Some(first));
+    }
+    let mut dice = Dice(base ^ 0xa9a1_27d3_5c0f_fee5);
+    for _ in 0..CANDIDATES {
+        let seed = dice.next() >> 11;
+        if differs(seed)? {
+            return Ok(Some(seed));
+        }
+    }
+    Ok(None)
 }
 
 /// The seed of the first question to try after the worked example; no set shows its answers.
@@ -70,14 +125,11 @@ pub fn example_try_seed(question: &Question, round: u64, own: &[u64]) -> Result<
 /// # Errors
 /// What is wrong with the question.
 pub fn next_seed(question: &Question, base: u64, earlier: &[u64]) -> Result<u64, RenderError> {
-    let mut sets = Vec::with_capacity(earlier.len());
-    for seed in earlier {
-        sets.push(render(question, *seed)?);
-    }
+    let sets = answers_of(question, earlier)?;
     let mut shown = Vec::new();
-    if let Some(example) = worked_example(question)? {
-        shown.push(example.item);
-        shown.push(render(question, first_try_seed(question))?);
+    if let Some(drawn) = example_numbers(question)? {
+        shown.push(render_answers(&drawn.0, &drawn.1)?);
+        shown.extend(answers_of(question, &[first_try_seed(question)])?);
     }
     let round = u64::try_from(earlier.len()).unwrap_or(0);
     let mut dice = Dice(base ^ round.wrapping_mul(0x9e37_79b9_7f4a_7c15));
@@ -85,7 +137,7 @@ pub fn next_seed(question: &Question, base: u64, earlier: &[u64]) -> Result<u64,
     let mut third = None;
     for _ in 0..CANDIDATES {
         let seed = dice.next() >> 11;
-        let item = render(question, seed)?;
+        let item = render_answers(question, &draw(question, seed)?)?;
         let repeats = sets.iter().any(|s| s.has_answers_of(&item));
         if !repeats && !shown.iter().any(|s| s.has_answers_of(&item)) {
             return Ok(seed);

@@ -134,7 +134,10 @@ impl EquationRule {
                     && maths::same_solutions(key, entry, self.names.variables(), &self.domain) == Some(true))
         });
         if equal {
-            let evidence = Evidence::Agreed { points: 1, digits: 24 };
+            let evidence = Evidence::Agreed {
+                points: 1,
+                digits: 24,
+            };
             return Equality { equal, evidence };
         }
         if undecided {

@@ -25,7 +25,10 @@ pub(super) struct Parts {
 
 impl Parts {
     pub fn none() -> Self {
-        Parts { pieces: Vec::new(), names: Vec::new() }
+        Parts {
+            pieces: Vec::new(),
+            names: Vec::new(),
+        }
     }
 
     pub fn of(key: &Expr, entry: &Expr, names: &[Arc<str>]) -> Self {
@@ -39,7 +42,10 @@ impl Parts {
             }
         }
         let names = names.iter().take(3).cloned().collect();
-        Parts { pieces: different, names }
+        Parts {
+            pieces: different,
+            names,
+        }
     }
 
     pub fn cell(&self, point: &Point, whole: &dyn Fn(&str) -> bool) -> Cell {
@@ -96,4 +102,3 @@ pub(super) fn gather_pieces(expr: &Expr, into: &mut Vec<Expr>) {
         gather_pieces(child, into);
     }
 }
-

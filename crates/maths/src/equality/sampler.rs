@@ -186,7 +186,12 @@ impl Sampler<'_> {
         gather_literals(key, &mut literals);
         gather_literals(entry, &mut literals);
         literals.truncate(12);
-        grid.extend(literals.iter().map(|v| -v.clone()).chain(literals.iter().cloned()));
+        grid.extend(
+            literals
+                .iter()
+                .map(|v| -v.clone())
+                .chain(literals.iter().cloned()),
+        );
         grid.retain(|v| self.allows(name, v));
         grid.sort();
         grid.dedup();
@@ -231,7 +236,11 @@ impl Sampler<'_> {
             point.iter().map(coordinate).collect::<Point>()
         };
         let inside = |p: &Point| p.iter().all(|(name, value)| self.allows(name, value));
-        [1, -1, 5, -5].into_iter().map(moved).filter(|p| p != point && inside(p)).collect()
+        [1, -1, 5, -5]
+            .into_iter()
+            .map(moved)
+            .filter(|p| p != point && inside(p))
+            .collect()
     }
 
     pub(super) fn allows(&self, name: &str, value: &BigRational) -> bool {
@@ -271,4 +280,3 @@ impl Sampler<'_> {
         BigRational::from_f64((near * 65536.0).round() / 65536.0)
     }
 }
-

@@ -37,7 +37,9 @@ enum Found {
     /// The key has one, the entry none.
     Strike,
     /// It cannot be told; `key` says whether at least the key's value is known.
-    Open { key: bool },
+    Open {
+        key: bool,
+    },
 }
 
 #[derive(Default)]
@@ -191,7 +193,11 @@ impl<'a> Trial<'a> {
                 return last;
             }
         }
-        if self.both_are_nothing(point) { Found::Agree(-NOTHING) } else { last }
+        if self.both_are_nothing(point) {
+            Found::Agree(-NOTHING)
+        } else {
+            last
+        }
     }
 
     /// Whether both are as good as zero where they would have been told from it.
@@ -238,7 +244,10 @@ impl<'a> Trial<'a> {
             undecided |= unclear > good && (key_known || good > 0);
         }
         if self.struck.len() >= 2 {
-            return self.struck.first().map_or(Equality::new(false, Evidence::Undecided), undefined);
+            return self
+                .struck
+                .first()
+                .map_or(Equality::new(false, Evidence::Undecided), undefined);
         }
         if points == 0 && !Budget::is_spent() {
             return Equality::new(false, self.without_points(*proved == Err(Stop::NoValue)));

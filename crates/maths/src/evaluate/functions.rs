@@ -130,7 +130,11 @@ impl<S: End> Evaluator<'_, S> {
         };
         let up = i32::from(function == Function::Ceil);
         // Ends may stand on a whole number, whose ceiling is itself.
-        let first = if up == 1 && v.starts_at(&low, &self.cx) { low.clone() } else { low.clone() + up };
+        let first = if up == 1 && v.starts_at(&low, &self.cx) {
+            low.clone()
+        } else {
+            low.clone() + up
+        };
         let last = high + up;
         if first == last {
             return Ok(Value::Exact(BigRational::from(first)));
@@ -200,9 +204,18 @@ impl<S: End> Evaluator<'_, S> {
         let quarter = self.enclose(&half)?;
         let zero = S::from_rational(&BigRational::zero(), false, &self.cx);
         let bound = match self.sign(x) {
-            Some(Ordering::Greater) => Interval { lo: zero, hi: quarter.hi },
-            Some(Ordering::Less) => Interval { lo: quarter.hi.negated(), hi: zero },
-            _ => Interval { lo: quarter.hi.negated(), hi: quarter.hi },
+            Some(Ordering::Greater) => Interval {
+                lo: zero,
+                hi: quarter.hi,
+            },
+            Some(Ordering::Less) => Interval {
+                lo: quarter.hi.negated(),
+                hi: zero,
+            },
+            _ => Interval {
+                lo: quarter.hi.negated(),
+                hi: quarter.hi,
+            },
         };
         self.within(bound)
     }

@@ -91,12 +91,20 @@ impl<'a, S: End> Evaluator<'a, S> {
 
     /// Counts the cost of a function, some hundred times that of a sum where ends are long.
     fn charge(&self, steps: u64) -> Result<(), Undefined> {
-        if spend(steps) { Ok(()) } else { Err(Undefined::Unknown) }
+        if spend(steps) {
+            Ok(())
+        } else {
+            Err(Undefined::Unknown)
+        }
     }
 
     fn charge_function(&self) -> Result<(), Undefined> {
         let words = u64::try_from(self.cx.precision / 64).unwrap_or(1);
-        self.charge(if words == 0 { 2 } else { 20 + 12 * words * words.min(8) })
+        self.charge(if words == 0 {
+            2
+        } else {
+            20 + 12 * words * words.min(8)
+        })
     }
 
     fn enclose(&self, value: &Value<S>) -> Result<Interval<S>, Undefined> {
@@ -267,7 +275,9 @@ impl<'a, S: End> Evaluator<'a, S> {
                 None => Err(Undefined::NoValue),
             },
             // Between two whole numbers there is none; around one it cannot be told.
-            Value::Within(i) if i.floor().is_some_and(|low| !i.holds(&low, &self.cx)) => Err(Undefined::NoValue),
+            Value::Within(i) if i.floor().is_some_and(|low| !i.holds(&low, &self.cx)) => {
+                Err(Undefined::NoValue)
+            }
             Value::Within(_) => Err(Undefined::Unknown),
         }
     }

@@ -119,7 +119,9 @@ impl<S: End> Evaluator<'_, S> {
         self.charge_function()?;
         self.charge_function()?;
         let ln = size.ln(&mut self.cx).usable().ok_or(Undefined::Unknown)?;
-        let power = ln.mul(&Interval::rational(p, &self.cx), &self.cx).exp(&mut self.cx);
+        let power = ln
+            .mul(&Interval::rational(p, &self.cx), &self.cx)
+            .exp(&mut self.cx);
         power.usable().ok_or(Undefined::Unknown)
     }
 
@@ -129,7 +131,10 @@ impl<S: End> Evaluator<'_, S> {
         let zero = S::from_rational(&BigRational::zero(), false, &self.cx);
         let mut reach = |end: S| match end.order(&zero) {
             Ordering::Greater => {
-                let whole = Interval { lo: end.clone(), hi: end };
+                let whole = Interval {
+                    lo: end.clone(),
+                    hi: end,
+                };
                 Ok(self.positive_power(&whole, p)?.hi)
             }
             _ => Ok(zero.clone()),
@@ -137,9 +142,16 @@ impl<S: End> Evaluator<'_, S> {
         let (below, above) = (reach(b.lo.negated())?, reach(b.hi.clone())?);
         let (odd_root, odd_power) = (p.denom().is_odd(), p.numer().is_odd());
         let bound = match (odd_root, odd_power) {
-            (true, true) => Interval { lo: below.negated(), hi: above },
+            (true, true) => Interval {
+                lo: below.negated(),
+                hi: above,
+            },
             (true, false) => {
-                let hi = if below.order(&above) == Ordering::Greater { below } else { above };
+                let hi = if below.order(&above) == Ordering::Greater {
+                    below
+                } else {
+                    above
+                };
                 Interval { lo: zero, hi }
             }
             (false, _) => {

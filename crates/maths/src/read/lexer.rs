@@ -421,7 +421,11 @@ impl Lexer<'_> {
     fn is_proper_fraction_at(&self, ahead: usize) -> bool {
         let rest = self.chars.get(self.pos + ahead..).unwrap_or_default();
         let digits = |from: usize| {
-            let run: String = rest.iter().skip(from).take_while(|c| c.is_ascii_digit()).collect();
+            let run: String = rest
+                .iter()
+                .skip(from)
+                .take_while(|c| c.is_ascii_digit())
+                .collect();
             run
         };
         let top = digits(0);

@@ -25,17 +25,32 @@ struct Ratio {
 impl Ratio {
     fn poly(top: Poly) -> Ratio {
         let one = || Poly::constant(BigRational::one());
-        Ratio { top, bottom: one(), divisors: one() }
+        Ratio {
+            top,
+            bottom: one(),
+            divisors: one(),
+        }
     }
 
     fn add(&self, other: &Ratio, minus: bool) -> Option<Ratio> {
         let divisors = self.divisors.mul(&other.divisors)?;
         if self.bottom == other.bottom {
             let top = self.top.add(&other.top, minus);
-            return Some(Ratio { top, bottom: self.bottom.clone(), divisors });
+            return Some(Ratio {
+                top,
+                bottom: self.bottom.clone(),
+                divisors,
+            });
         }
-        let top = self.top.mul(&other.bottom)?.add(&other.top.mul(&self.bottom)?, minus);
-        Some(Ratio { top, bottom: self.bottom.mul(&other.bottom)?, divisors })
+        let top = self
+            .top
+            .mul(&other.bottom)?
+            .add(&other.top.mul(&self.bottom)?, minus);
+        Some(Ratio {
+            top,
+            bottom: self.bottom.mul(&other.bottom)?,
+            divisors,
+        })
     }
 
     fn mul(&self, other: &Ratio) -> Option<Ratio> {
@@ -48,7 +63,11 @@ impl Ratio {
 
     fn inverted(self) -> Option<Ratio> {
         let divisors = self.divisors.mul(&self.top)?;
-        Some(Ratio { top: self.bottom, bottom: self.top, divisors })
+        Some(Ratio {
+            top: self.bottom,
+            bottom: self.top,
+            divisors,
+        })
     }
 }
 
@@ -65,27 +84,45 @@ fn ratio(expr: &Expr, variable: &str) -> Option<Ratio> {
             let hundredth = BigRational::new(1.into(), 100.into());
             Ratio::poly(Poly::constant(hundredth)).mul(&ratio(e, variable)?)
         }
-        Expr::Sum(terms) => terms.iter().try_fold(Ratio::poly(Poly::new(Vec::new())), |sum, term| {
-            sum.add(&ratio(&term.expr, variable)?, term.minus)
-        }),
-        Expr::Product(factors) => {
-            factors.iter().try_fold(Ratio::poly(Poly::constant(BigRational::one())), |product, factor| {
+        Expr::Sum(terms) => terms
+            .iter()
+            .try_fold(Ratio::poly(Poly::new(Vec::new())), |sum, term| {
+                sum.add(&ratio(&term.expr, variable)?, term.minus)
+            }),
+        Expr::Product(factors) => factors.iter().try_fold(
+            Ratio::poly(Poly::constant(BigRational::one())),
+            |product, factor| {
                 let next = ratio(&factor.expr, variable)?;
-                product.mul(&if factor.joint == Joint::Over { next.inverted()? } else { next })
-            })
-        }
+                product.mul(&if factor.joint == Joint::Over {
+                    next.inverted()?
+                } else {
+                    next
+                })
+            },
+        ),
         Expr::Power(base, exponent) => {
-            let n = exact_value(exponent).filter(BigRational::is_integer)?.to_integer().to_i64()?;
+            let n = exact_value(exponent)
+                .filter(BigRational::is_integer)?
+                .to_integer()
+                .to_i64()?;
             let base = ratio(base, variable)?;
             let base = if n < 0 { base.inverted()? } else { base };
             if n == 0 {
                 // 0⁰ has no value.
                 let one = Poly::constant(BigRational::one());
                 let divisors = base.divisors.mul(&base.top)?;
-                return Some(Ratio { top: one.clone(), bottom: one, divisors });
+                return Some(Ratio {
+                    top: one.clone(),
+                    bottom: one,
+                    divisors,
+                });
             }
             (1..n.unsigned_abs()).try_fold(
-                Ratio { top: base.top.clone(), bottom: base.bottom.clone(), divisors: base.divisors.clone() },
+                Ratio {
+                    top: base.top.clone(),
+                    bottom: base.bottom.clone(),
+                    divisors: base.divisors.clone(),
+                },
                 |power, _| power.mul(&base),
             )
         }
@@ -95,7 +132,10 @@ fn ratio(expr: &Expr, variable: &str) -> Option<Ratio> {
 
 /// The innermost absolute value of the variable.
 fn innermost_bars<'a>(expr: &'a Expr, variable: &str) -> Option<&'a Expr> {
-    let inside = expr.children().into_iter().find_map(|c| innermost_bars(c, variable));
+    let inside = expr
+        .children()
+        .into_iter()
+        .find_map(|c| innermost_bars(c, variable));
     if inside.is_some() {
         return inside;
     }

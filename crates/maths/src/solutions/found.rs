@@ -86,7 +86,9 @@ impl Curve<'_> {
             if found.len() > MOST_ZEROS {
                 break;
             }
-            let (Some(&a), Some(&b)) = (grid.get(place - 1), grid.get(place)) else { continue };
+            let (Some(&a), Some(&b)) = (grid.get(place - 1), grid.get(place)) else {
+                continue;
+            };
             let (Some(fa), Some(fb)) = (values.get(place - 1).copied()?, values.get(place).copied()?) else {
                 continue;
             };
@@ -94,7 +96,9 @@ impl Curve<'_> {
                 found.extend(self.crossing(a, b, fa));
             }
             let Some(&c) = grid.get(place + 1) else { continue };
-            let Some(fc) = values.get(place + 1).copied()? else { continue };
+            let Some(fc) = values.get(place + 1).copied()? else {
+                continue;
+            };
             let same_side = fa.signum() == fb.signum() && fb.signum() == fc.signum();
             if same_side && fb.abs() <= fa.abs() && fb.abs() <= fc.abs() {
                 found.extend(self.touching(a, c, fa.abs().max(fc.abs())));
@@ -208,7 +212,9 @@ fn short_numbers(x: f64) -> Vec<BigRational> {
         let n = (x * d as f64).round();
         #[expect(clippy::cast_precision_loss, reason = "up to a thousand")]
         let close = (n / d as f64 - x).abs() <= 1e-6 * x.abs().max(1e-3);
-        let Some(n) = BigInt::from_f64(n).filter(|_| close) else { continue };
+        let Some(n) = BigInt::from_f64(n).filter(|_| close) else {
+            continue;
+        };
         let short = BigRational::new(n, d.into());
         if !all.contains(&short) {
             all.push(short);

@@ -94,7 +94,10 @@ fn place(round: i64, i: usize, range: &Range) -> BigRational {
     let i = i64::try_from(i).unwrap_or(0);
     let n = 3 + round * 5 + i * 7;
     // Below 1 in every other round: circles and the like have solutions only there.
-    let size = BigRational::new(BigInt::from(n), BigInt::from(if round % 2 == 0 { 4 + round } else { 40 + round }));
+    let size = BigRational::new(
+        BigInt::from(n),
+        BigInt::from(if round % 2 == 0 { 4 + round } else { 40 + round }),
+    );
     match range {
         Range::Real if round % 3 == 1 => -size,
         Range::Between(low, high) => low + (high - low) * BigRational::new((1 + round).into(), 8.into()),

@@ -31,7 +31,11 @@ pub(super) fn value(expr: &Expr, name: &Arc<str>, x: f64) -> Option<f64> {
         })?,
         Expr::Product(factors) => factors.iter().try_fold(1.0, |product, f| {
             let v = of(&f.expr)?;
-            Some(if f.joint == Joint::Over { product / v } else { product * v })
+            Some(if f.joint == Joint::Over {
+                product / v
+            } else {
+                product * v
+            })
         })?,
         Expr::Power(base, exponent) => power(of(base)?, exponent, of(exponent)?)?,
         Expr::Percent(e) => of(e)? / 100.0,
@@ -89,7 +93,11 @@ fn call(function: Function, args: &[f64]) -> Option<f64> {
         F::Root => {
             let (k, of) = (first, second()?);
             let odd = k % 2.0 != 0.0;
-            if of < 0.0 && odd { -libm::pow(-of, 1.0 / k) } else { libm::pow(of, 1.0 / k) }
+            if of < 0.0 && odd {
+                -libm::pow(-of, 1.0 / k)
+            } else {
+                libm::pow(of, 1.0 / k)
+            }
         }
         F::Ln => libm::log(first),
         F::Log => libm::log10(first),

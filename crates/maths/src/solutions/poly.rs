@@ -82,7 +82,10 @@ impl Poly {
     }
 
     pub fn at(&self, x: &BigRational) -> BigRational {
-        self.0.iter().rev().fold(BigRational::zero(), |sum, c| sum * x + c)
+        self.0
+            .iter()
+            .rev()
+            .fold(BigRational::zero(), |sum, c| sum * x + c)
     }
 
     fn sign_at(&self, x: &BigRational) -> Ordering {
@@ -97,7 +100,12 @@ impl Poly {
         if content.is_zero() {
             return self.clone();
         }
-        Poly::new(whole.into_iter().map(|n| BigRational::from(n / &content)).collect())
+        Poly::new(
+            whole
+                .into_iter()
+                .map(|n| BigRational::from(n / &content))
+                .collect(),
+        )
     }
 
     /// Quotient and remainder; the divisor is not zero.
@@ -163,7 +171,12 @@ impl Poly {
             }
             match sturm.count(&low, &high) {
                 0 => {}
-                1 => found.push(Root { poly: poly.clone(), sturm: sturm.clone(), low, high }),
+                1 => found.push(Root {
+                    poly: poly.clone(),
+                    sturm: sturm.clone(),
+                    low,
+                    high,
+                }),
                 _ => {
                     let middle = (&low + &high) / BigInt::from(2);
                     waiting.push((middle.clone(), high));
@@ -199,9 +212,16 @@ impl Sturm {
 
     fn changes(&self, x: &BigRational) -> usize {
         spend(u64::try_from(4 * self.0.len() * self.0.len()).unwrap_or(u64::MAX));
-        let signs: Vec<Ordering> =
-            self.0.iter().map(|p| p.sign_at(x)).filter(|s| *s != Ordering::Equal).collect();
-        signs.windows(2).filter(|pair| pair.first() != pair.last()).count()
+        let signs: Vec<Ordering> = self
+            .0
+            .iter()
+            .map(|p| p.sign_at(x))
+            .filter(|s| *s != Ordering::Equal)
+            .collect();
+        signs
+            .windows(2)
+            .filter(|pair| pair.first() != pair.last())
+            .count()
     }
 
     /// Roots above `low`, up to and with `high`.
@@ -302,7 +322,12 @@ mod tests {
     use super::*;
 
     fn poly(coefficients: &[i64]) -> Poly {
-        Poly::new(coefficients.iter().map(|c| BigRational::from(BigInt::from(*c))).collect())
+        Poly::new(
+            coefficients
+                .iter()
+                .map(|c| BigRational::from(BigInt::from(*c)))
+                .collect(),
+        )
     }
 
     fn whole(n: i64) -> BigRational {
@@ -327,7 +352,10 @@ mod tests {
     #[test]
     fn irrational_roots_are_told_from_what_lies_close() {
         let root = &poly(&[-2, 0, 1]).roots().unwrap()[1];
-        let near = BigRational::new(BigInt::from(1_414_213_562_373_095_i64), BigInt::from(1_000_000_000_000_000_i64));
+        let near = BigRational::new(
+            BigInt::from(1_414_213_562_373_095_i64),
+            BigInt::from(1_000_000_000_000_000_i64),
+        );
         assert_eq!(root.compare(&near), Some(Ordering::Greater));
         // x⁴ − 5x² + 6 has the same root; x² − 2.000001 has not.
         let same = poly(&[6, 0, -5, 0, 1]).roots().unwrap();
@@ -347,8 +375,12 @@ mod tests {
 
     #[test]
     fn whole_roots_are_known_as_such() {
-        let whole_or_not: Vec<Option<bool>> =
-            poly(&[6, -5, 1]).roots().unwrap().iter().map(Root::is_whole).collect();
+        let whole_or_not: Vec<Option<bool>> = poly(&[6, -5, 1])
+            .roots()
+            .unwrap()
+            .iter()
+            .map(Root::is_whole)
+            .collect();
         assert_eq!(whole_or_not, [Some(true), Some(true)]);
         assert_eq!(poly(&[-1, 2]).roots().unwrap()[0].is_whole(), Some(false));
     }

@@ -57,10 +57,26 @@ fn the_rest_is_found_and_pinned(#[case] a: &str, #[case] b: &str, #[case] wanted
 #[test]
 fn a_hundred_touching_zeros_are_all_seen() {
     for k in 2..=100 {
-        assert_eq!(same(&format!("(x-{k})^2 = 0"), &format!("x = {k}")), Some(true), "{k}");
-        assert_eq!(same(&format!("x^2 - {}x + {} = 0", 2 * k, k * k), &format!("x = {k}")), Some(true), "{k}");
-        assert_eq!(same(&format!("|x-{k}| = 0"), &format!("x = -{k}")), Some(false), "{k}");
-        assert_eq!(same(&format!("(e^(x/50) - {k})^2 = 0"), &format!("x = 50 ln({k})")), Some(true), "{k}");
+        assert_eq!(
+            same(&format!("(x-{k})^2 = 0"), &format!("x = {k}")),
+            Some(true),
+            "{k}"
+        );
+        assert_eq!(
+            same(&format!("x^2 - {}x + {} = 0", 2 * k, k * k), &format!("x = {k}")),
+            Some(true),
+            "{k}"
+        );
+        assert_eq!(
+            same(&format!("|x-{k}| = 0"), &format!("x = -{k}")),
+            Some(false),
+            "{k}"
+        );
+        assert_eq!(
+            same(&format!("(e^(x/50) - {k})^2 = 0"), &format!("x = 50 ln({k})")),
+            Some(true),
+            "{k}"
+        );
     }
 }
 
@@ -71,12 +87,27 @@ fn several_variables_are_solved_for_one_by_one() {
         Domain(ranges.collect())
     };
     let names = ["F", "m", "a"];
-    assert_eq!(same_in(&names, "F = m a", "a = F/m", &positive(&names)), Some(true));
-    assert_eq!(same_in(&names, "F = m a", "a = m/F", &positive(&names)), Some(false));
+    assert_eq!(
+        same_in(&names, "F = m a", "a = F/m", &positive(&names)),
+        Some(true)
+    );
+    assert_eq!(
+        same_in(&names, "F = m a", "a = m/F", &positive(&names)),
+        Some(false)
+    );
     let plane = ["x", "y"];
-    assert_eq!(same_in(&plane, "x^2 + y^2 = 1", "2x^2 = 2 - 2y^2", &Domain::default()), Some(true));
-    assert_eq!(same_in(&plane, "(x-y)^2 = 0", "x = y", &Domain::default()), Some(true));
-    assert_eq!(same_in(&plane, "(x-y)^2 = 0", "x^2 = y^2", &Domain::default()), Some(false));
+    assert_eq!(
+        same_in(&plane, "x^2 + y^2 = 1", "2x^2 = 2 - 2y^2", &Domain::default()),
+        Some(true)
+    );
+    assert_eq!(
+        same_in(&plane, "(x-y)^2 = 0", "x = y", &Domain::default()),
+        Some(true)
+    );
+    assert_eq!(
+        same_in(&plane, "(x-y)^2 = 0", "x^2 = y^2", &Domain::default()),
+        Some(false)
+    );
 }
 
 #[test]
@@ -87,7 +118,10 @@ fn the_domain_decides_which_solutions_count() {
     assert_eq!(same("x^2 = 9", "x = 3", Range::Real), Some(false));
     assert_eq!(same("2x^2 - 7x + 3 = 0", "x = 3", Range::Integer), Some(true));
     assert_eq!(same("x^2 = 0", "x^3 = 0", Range::Positive), Some(true));
-    let between = Range::Between(BigRational::from(BigInt::from(0)), BigRational::from(BigInt::from(2)));
+    let between = Range::Between(
+        BigRational::from(BigInt::from(0)),
+        BigRational::from(BigInt::from(2)),
+    );
     assert_eq!(same("(x-1)(x-5) = 0", "x = 1", between), Some(true));
 }
 
@@ -103,9 +137,18 @@ fn what_cannot_be_told_is_undecided_and_noted() {
 #[test]
 fn a_zero_is_pinned_to_many_digits() {
     let names = Names::new(["x"]).unwrap();
-    let tree = read_expression("x^3 e^x - 2", &ReadOptions::new(&names)).unwrap().tree;
+    let tree = read_expression("x^3 e^x - 2", &ReadOptions::new(&names))
+        .unwrap()
+        .tree;
     let name = Arc::from("x");
-    let zeros = Curve { expr: &tree, name: &name }.zeros(&Domain::default()).unwrap();
-    let [place] = found::places(&zeros)[..] else { panic!("{zeros:?}") };
+    let zeros = Curve {
+        expr: &tree,
+        name: &name,
+    }
+    .zeros(&Domain::default())
+    .unwrap();
+    let [place] = found::places(&zeros)[..] else {
+        panic!("{zeros:?}")
+    };
     assert!((place.powi(3) * place.exp() - 2.0).abs() < 1e-12, "{place}");
 }

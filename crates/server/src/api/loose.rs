@@ -1,24 +1,25 @@
 //! Questions outside every record: to check oneself in a page, or in a review for a test. Their numbers follow from who
 //! asks and for what, so nothing is kept; and nobody can ask for the numbers of an assignment's set.
 
+use std::sync::Arc;
+
 use actix_web::{post, web};
 use coursework::{CheckedPart, Refusal};
-use marking::{Item, PartKind, Question};
+use marking::{Item, Question};
+use school::{Desk, Learner, School, SchoolError, find_page, mark_parts};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
-use store::PersonId;
+use store::{PersonId, QuestionId};
 use utoipa::ToSchema;
+use uuid::Uuid;
 
-use super::board::{GivenPart, ReadView, responses};
-use super::views::{QuestionView, RightAnswer, loose_question, right_answer};
-use super::work::mark_parts;
-use crate::Site;
-use crate::api::Desk;
-use crate::auth::SignedIn;
-use crate::error::{ApiError, Problem};
-use crate::learner::Learner;
-use crate::pages::find_page;
-use crate::slip_book::Book;
+use super::shared::answer::{RightAnswer, right_answer};
+use super::shared::given::{GivenPart, responses};
+use super::shared::loose::loose_question;
+use super::shared::question::QuestionView;
+use super::shared::read::{ReadView, read_in};
+use crate::http::auth::SignedIn;
+use crate::http::error::{ApiError, Problem};
 
 /// Where a loose question comes from.
 #[derive(Clone, Deserialize, ToSchema)]
@@ -26,89 +27,102 @@ use crate::slip_book::Book;
 pub(crate) enum LooseSource {
     /// The nth check of a skill's page, from 0; each round has other numbers.
     Page { skill: String, check: usize, round: u32 },
-    /// A question of a review: one the student has slipped at. `salt` is the review's, `place` its place in it.
-    Review { question: String, salt: u64, place: u32 },
+    /// A question of a review that the server has drawn: its place in it, from 0.
+    Review { review: Uuid, place: usize },
+}
+
+/// A loose question that this person may see.
+struct Found {
+    id: QuestionId,
+    question: Arc<Question>,
+    seed: u64,
+    /// Whether its working may be shown.
+    may_show: bool,
+}
+
+/// A number that follows from who asks, for what and which time; for no assignment's set.
+fn base(person: PersonId, parts: &[&[u8]]) -> u64 {
+    let mut digest = Sha256::new();
+    digest.update(b"loose");
+    digest.update(person.0.as_bytes());
+    for part in parts {
+        digest.update(part);
+        // Kept apart, so that no two lists of parts run into the same.
+        digest.update([0xff]);
+    }
+    let bytes = digest.finalize();
+    bytes.iter().take(8).fold(0, |n, b| (n << 8) | u64::from(*b)) >> 11
 }
 
 impl LooseSource {
-    /// The seed that its numbers are drawn from: of the student, the question and the round, and of no assignment.
-    fn base(&self, person: PersonId) -> u64 {
-        let mut digest = Sha256::new();
-        digest.update(b"loose");
-        digest.update(person.0.as_bytes());
+    /// Which question it is, and what its numbers are drawn from.
+    async fn named(&self, school: &School, person: PersonId) -> Result<(String, u64), ApiError> {
         match self {
             LooseSource::Page { skill, check, round } => {
-                digest.update(b"page");
-                digest.update(skill.as_bytes());
+                let page = find_page(skill).ok_or(SchoolError::NotFound)?;
+                let slug = page.checks().nth(*check).ok_or(SchoolError::NotFound)?.to_owned();
                 // As wide on every machine.
-                digest.update(u64::try_from(*check).unwrap_or(u64::MAX).to_le_bytes());
-                digest.update(round.to_le_bytes());
+                let check = u64::try_from(*check).unwrap_or(u64::MAX).to_le_bytes();
+                let seed = base(person, &[b"page", skill.as_bytes(), &check, &round.to_le_bytes()]);
+                Ok((slug, seed))
             }
-            LooseSource::Review {
-                question,
-                salt,
-                place,
-            } => {
-                digest.update(b"review");
-                digest.update(question.as_bytes());
-                digest.update(salt.to_le_bytes());
-                digest.update(place.to_le_bytes());
+            LooseSource::Review { review, place } => {
+                let review = store::find_review(&school.pool, *review, person).await?;
+                let review = review.ok_or(SchoolError::NotFound)?;
+                let slug = review.questions.get(*place).ok_or(SchoolError::NotFound)?.clone();
+                let place = u64::try_from(*place).unwrap_or(u64::MAX).to_le_bytes();
+                let seed = base(
+                    person,
+                    &[b"review", slug.as_bytes(), &review.salt.to_le_bytes(), &place],
+                );
+                Ok((slug, seed))
             }
         }
-        let bytes = digest.finalize();
-        bytes.iter().take(8).fold(0, |n, b| (n << 8) | u64::from(*b)) >> 11
     }
 
-    /// Whether this student may see the question: one of a review only after slipping at it, none that is kept for a quiz.
-    /// Gives whether its working may be shown.
-    async fn check_access(&self, site: &Site, who: &SignedIn) -> Result<bool, ApiError> {
-        let desks = Desk::all(site, &who.0).await?;
-        let learner = Learner::of(site, &who.0, &desks).await?;
-        let question = self.slug()?;
-        if let LooseSource::Review { .. } = self {
-            let book = Book::of(site, &who.0, &desks, &learner).await?;
-            let mut slips = book.slips.iter();
-            slips
-                .find(|s| s.attempt.question == question)
-                .ok_or(ApiError::NotFound)?;
-        }
-        if learner.is_kept_for_quiz(&question) {
+    /// The question with numbers that are nobody's homework. None that is kept for a quiz, and none without other numbers
+    /// while its homework is open: its answer would be that homework's.
+    async fn find(&self, school: &School, person: PersonId) -> Result<Found, ApiError> {
+        let (slug, base) = self.named(school, person).await?;
+        let desks = Desk::all(school, person).await?;
+        let learner = Learner::of(school, person, &desks).await?;
+        let id = store::find_question_by_slug(&school.pool, &slug)
+            .await?
+            .ok_or(SchoolError::NotFound)?;
+        let question = school.question(id).await?;
+        if learner.is_kept_for_quiz(&slug) {
             return Err(Refusal::KeptForQuiz.into());
         }
-        Ok(!learner.withholds_working(&question))
-    }
-
-    fn slug(&self) -> Result<String, ApiError> {
-        match self {
-            LooseSource::Page { skill, check, .. } => {
-                let page = find_page(skill).ok_or(ApiError::NotFound)?;
-                Ok(page.checks().nth(*check).ok_or(ApiError::NotFound)?.to_owned())
-            }
-            LooseSource::Review { question, .. } => Ok(question.clone()),
+        if !learner.may_show(&question) {
+            return Err(Refusal::NoOtherNumbers.into());
         }
+        let open = learner.open_sets(&slug).unwrap_or_default().to_vec();
+        let drawn = question.clone();
+        let seed = school
+            .compute(person, move || marking::seed_apart(&drawn, base, &[], &open))
+            .await?
+            .map_err(|error| SchoolError::Undrawable {
+                question: slug.clone(),
+                error,
+            })?
+            .ok_or(Refusal::NoOtherNumbers)?;
+        let may_show = !learner.withholds_working(&slug);
+        Ok(Found {
+            id,
+            question,
+            seed,
+            may_show,
+        })
     }
 
-    async fn question(&self, site: &Site) -> Result<Question, ApiError> {
-        let slug = self.slug()?;
-        let version = store::find_question_by_slug(&site.pool, &slug)
+    /// The question with any numbers: how an entry reads does not depend on them.
+    async fn reader(&self, school: &School, person: PersonId) -> Result<Arc<Item>, ApiError> {
+        let (slug, _) = self.named(school, person).await?;
+        let id = store::find_question_by_slug(&school.pool, &slug)
             .await?
-            .ok_or(ApiError::NotFound)?;
-        store::find_question(&site.pool, version)
-            .await?
-            .ok_or(ApiError::NotFound)
-    }
-
-    async fn item(&self, site: &Site, who: &SignedIn) -> Result<(Item, String, u32), ApiError> {
-        let question = self.question(site).await?;
-        let (title, points, base) = (question.title.clone(), question.points, self.base(who.0.id));
-        let item = site
-            .compute(move || {
-                let seed = marking::next_seed(&question, base, &[]).map_err(|e| e.to_string())?;
-                marking::render(&question, seed).map_err(|e| e.to_string())
-            })
-            .await?;
-        let item = item.map_err(|e| ApiError::Inside(format!("question cannot be drawn: {e}")))?;
-        Ok((item, title, points))
+            .ok_or(SchoolError::NotFound)?;
+        let question = school.question(id).await?;
+        Ok(school.item(id, &question, 0, person).await?)
     }
 }
 
@@ -139,7 +153,7 @@ pub(crate) struct LooseView {
     responses((status = 200, body = LooseView), (status = 404, body = Problem)))]
 #[post("/loose")]
 pub(crate) async fn loose(
-    site: web::Data<Site>,
+    school: web::Data<School>,
     who: SignedIn,
     body: web::Json<LooseRequest>,
 ) -> Result<web::Json<LooseView>, ApiError> {
@@ -148,22 +162,24 @@ pub(crate) async fn loose(
         parts,
         show_working,
     } = body.into_inner();
-    let may_show = source.check_access(&site, &who).await?;
-    let (item, title, points) = source.item(&site, &who).await?;
-    let given: Vec<_> = responses(parts)
+    let given: Vec<_> = responses(parts)?
         .into_iter()
         .filter(|(_, r)| !r.is_empty())
         .collect();
-    let view = site
-        .compute(move || {
-            let marked = mark_parts(&item, given);
-            let marked: Vec<CheckedPart> = marked.iter().map(CheckedPart::new).collect();
+    let found = source.find(&school, who.0.id).await?;
+    let item = school
+        .item(found.id, &found.question, found.seed, who.0.id)
+        .await?;
+    let view = school
+        .compute(who.0.id, move || {
+            let marked: Vec<CheckedPart> = mark_parts(&item, given).iter().map(CheckedPart::new).collect();
             let judged = marked.len() == item.parts.len() && marked.iter().all(|p| p.costs);
             let right = judged && marked.iter().all(|p| p.score >= 1.0);
             let ended = show_working && (judged || marked.is_empty());
+            let (question, may_show) = (&found.question, ended && found.may_show);
             LooseView {
-                title,
-                question: loose_question(0, points, "loose".into(), &item, &marked, ended && may_show),
+                title: question.title.clone(),
+                question: loose_question(0, question.points, "loose".into(), &item, &marked, may_show),
                 judged,
                 right,
                 answers: if ended {
@@ -190,27 +206,11 @@ pub(crate) struct LooseRead {
     responses((status = 200, body = ReadView), (status = 404, body = Problem)))]
 #[post("/loose/read")]
 pub(crate) async fn loose_read(
-    site: web::Data<Site>,
+    school: web::Data<School>,
     who: SignedIn,
     body: web::Json<LooseRead>,
 ) -> Result<web::Json<ReadView>, ApiError> {
     let LooseRead { source, part, entry } = body.into_inner();
-    let (item, _, _) = source.item(&site, &who).await?;
-    Ok(web::Json(read_in(&site, item, part, entry).await?))
-}
-
-/// How an entry for a part of a question reads.
-pub(super) async fn read_in(
-    site: &Site,
-    item: Item,
-    part: String,
-    entry: String,
-) -> Result<ReadView, ApiError> {
-    let read = site
-        .compute(move || match item.find_part(&part).map(|p| &p.kind) {
-            Some(PartKind::Entry { marker, .. }) => Some(marker.read(&entry)),
-            _ => None,
-        })
-        .await?;
-    Ok(read.ok_or(ApiError::NotFound)?.into())
+    let item = source.reader(&school, who.0.id).await?;
+    Ok(web::Json(read_in(&school, who.0.id, item, part, entry).await?))
 }

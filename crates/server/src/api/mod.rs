@@ -1,100 +1,106 @@
-//! The routes under `/api`. A handler extracts, authorises, calls and answers.
+//! The rooms of the server, by what a person does. Each has its routes and what they show; what several show is in
+//! `shared`. A handler extracts, authorises, calls and answers.
 
 mod board;
 mod cover;
-mod goals;
 mod hand_in;
-mod help;
 mod loose;
-mod pages;
 mod practice;
+mod reading;
 mod result;
-mod review;
-mod session;
+mod scores;
+mod shared;
+mod sign_in;
 mod skills;
-mod slip_export;
 mod slips;
-mod tools;
 mod typing;
-mod views;
 mod week;
-mod work;
-mod workings;
 
-use actix_web::web;
+use actix_web::{HttpRequest, web};
 use utoipa::OpenApi;
 
-use crate::error::{ApiError, Problem};
+use crate::http::error::{ApiError, Problem};
 
-#[derive(OpenApi)]
-#[openapi(
-    info(
-        title = "Green Slate",
-        version = "0.1.0",
-        description = "What the front end asks the server."
-    ),
-    paths(
-        session::sign_in,
-        session::sign_out,
-        session::me,
-        week::week,
-        cover::cover,
-        board::open,
-        board::board,
-        board::read,
-        board::save,
-        board::check,
-        board::move_on,
-        board::here,
-        help::hint,
-        help::working,
-        help::fresh_numbers,
-        help::example,
-        help::example_try,
-        help::practice,
-        help::practice_check,
-        tools::calculate,
-        tools::typing_guide,
-        tools::guide_read,
-        tools::formula_sheet,
-        workings::get_workings,
-        workings::save_workings,
-        workings::add_picture,
-        workings::get_picture,
-        workings::delete_picture,
-        hand_in::preview,
-        hand_in::hand_in,
-        hand_in::take_back,
-        hand_in::receipt,
-        result::get_result,
-        result::seen,
-        result::get_scores,
-        skills::get_skills,
-        practice::start,
-        practice::get_run,
-        practice::check_answer,
-        practice::read_entry,
-        practice::go_on,
-        practice::put_entered,
-        slips::get_slips,
-        slips::put_note,
-        slips::try_again,
-        slip_export::export,
-        review::review_choices,
-        review::draw_a_review,
-        goals::practise_assignment,
-        pages::get_page,
-        pages::put_place,
-        pages::get_figure,
-        loose::loose,
-        loose::loose_read,
-        typing::get_typing,
-        typing::check_typed,
-        typing::read_typed
-    ),
-    components(schemas(Problem))
-)]
-struct Doc;
+/// The list of routes, once: for the router and for the description.
+macro_rules! rooms {
+    ($($route:path),* $(,)?) => {
+        #[derive(OpenApi)]
+        #[openapi(
+            info(
+                title = "Green Slate",
+                version = "0.1.0",
+                description = "What the front end asks the server."
+            ),
+            paths($($route),*),
+            components(schemas(Problem))
+        )]
+        struct Doc;
+
+        pub(crate) fn routes(config: &mut web::ServiceConfig) {
+            $(config.service($route);)*
+        }
+    };
+}
+
+rooms!(
+    sign_in::sign_in,
+    sign_in::sign_out,
+    sign_in::me,
+    week::week,
+    cover::cover,
+    board::open,
+    board::board,
+    board::drafts::read,
+    board::drafts::save,
+    board::check::check,
+    board::move_on,
+    board::here,
+    board::help::hint,
+    board::help::working,
+    board::help::fresh_numbers,
+    board::example::example,
+    board::example::example_try,
+    practice::closed::practice,
+    practice::closed::practice_check,
+    board::tools::calculate,
+    board::tools::typing_guide,
+    board::tools::guide_read,
+    board::tools::formula_sheet,
+    board::workings::get_workings,
+    board::workings::save_workings,
+    board::workings::add_picture,
+    board::workings::get_picture,
+    board::workings::delete_picture,
+    hand_in::preview::preview,
+    hand_in::hand_in,
+    hand_in::take_back,
+    hand_in::receipt,
+    result::get_result,
+    result::seen,
+    scores::get_scores,
+    skills::get_skills,
+    practice::start,
+    practice::get_run,
+    practice::check_answer,
+    practice::read_entry,
+    practice::go_on,
+    practice::put_entered,
+    slips::get_slips,
+    slips::put_note,
+    slips::try_again,
+    slips::export::export,
+    slips::review::review_choices,
+    slips::review::draw_a_review,
+    practice::goals::practise_assignment,
+    reading::get_page,
+    reading::put_place,
+    reading::get_figure,
+    loose::loose,
+    loose::loose_read,
+    typing::get_typing,
+    typing::check_typed,
+    typing::read_typed,
+);
 
 /// The description of the interface, from which the front end's types are made.
 pub fn open_api() -> String {
@@ -103,71 +109,28 @@ pub fn open_api() -> String {
     json
 }
 
-pub(crate) fn routes(config: &mut web::ServiceConfig) {
-    config
-        .service(session::sign_in)
-        .service(session::sign_out)
-        .service(session::me)
-        .service(week::week)
-        .service(cover::cover)
-        .service(board::open)
-        .service(board::board)
-        .service(board::read)
-        .service(board::save)
-        .service(board::check)
-        .service(board::move_on)
-        .service(board::here)
-        .service(help::hint)
-        .service(help::working)
-        .service(help::fresh_numbers)
-        .service(help::example)
-        .service(help::example_try)
-        .service(help::practice)
-        .service(help::practice_check)
-        .service(tools::calculate)
-        .service(tools::typing_guide)
-        .service(tools::guide_read)
-        .service(tools::formula_sheet)
-        .service(workings::get_workings)
-        .service(workings::save_workings)
-        .service(workings::add_picture)
-        .service(workings::get_picture)
-        .service(workings::delete_picture)
-        .service(hand_in::preview)
-        .service(hand_in::hand_in)
-        .service(hand_in::take_back)
-        .service(hand_in::receipt)
-        .service(result::get_result)
-        .service(result::seen)
-        .service(result::get_scores)
-        .service(skills::get_skills)
-        .service(practice::start)
-        .service(practice::get_run)
-        .service(practice::check_answer)
-        .service(practice::read_entry)
-        .service(practice::go_on)
-        .service(practice::put_entered)
-        .service(slips::get_slips)
-        .service(slips::put_note)
-        .service(slips::try_again)
-        .service(slip_export::export)
-        .service(review::review_choices)
-        .service(review::draw_a_review)
-        .service(goals::practise_assignment)
-        .service(pages::get_page)
-        .service(pages::put_place)
-        .service(pages::get_figure)
-        .service(loose::loose)
-        .service(loose::loose_read)
-        .service(typing::get_typing)
-        .service(typing::check_typed)
-        .service(typing::read_typed);
+/// The methods of a route, as its description has them.
+fn methods_of(pattern: &str) -> Option<String> {
+    let item = Doc::openapi().paths.paths.remove(pattern)?;
+    let there = [
+        ("GET", item.get.is_some()),
+        ("POST", item.post.is_some()),
+        ("PUT", item.put.is_some()),
+        ("DELETE", item.delete.is_some()),
+    ];
+    let names: Vec<&str> = there
+        .into_iter()
+        .filter(|(_, there)| *there)
+        .map(|(name, _)| name)
+        .collect();
+    Some(names.join(", "))
 }
 
-pub(crate) use practice::drawn;
-pub(crate) use work::{Desk, assignment_of as assignment_for, entered, first_seeds, mark_parts, set_derived};
-pub(crate) use workings::LARGEST_PICTURE;
-
-pub(crate) async fn no_such_route() -> Result<&'static str, ApiError> {
-    Err(ApiError::NotFound)
+/// Nothing at all, or nothing by this method.
+pub(crate) async fn no_such_route(request: HttpRequest) -> Result<&'static str, ApiError> {
+    let pattern = request.resource_map().match_pattern(request.path());
+    Err(match pattern.and_then(|p| methods_of(&p)) {
+        Some(allowed) => ApiError::NoSuchMethod { allowed },
+        None => ApiError::NotFound,
+    })
 }

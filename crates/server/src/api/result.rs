@@ -1,26 +1,25 @@
-//! The recorded score with how it came about, question by question; and all scores.
+//! The recorded score with how it came about, question by question.
 
 use actix_web::{HttpResponse, get, post, web};
 use coursework::{
-    CheckedPart, HandIn, QuestionScore, WhichCounts, as_handed_in, quartiles, score_visible, solution_open,
-    terms, tries_shown,
+    CheckedPart, HandIn, QuestionScore, WhichCounts, as_handed_in, score_visible, solution_open, terms,
+    tries_shown,
 };
+use school::{Desk, School, SchoolError};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::goals::GoalView;
-use super::hand_in::{HandInView, hand_in_view, results_at};
-use super::views::{
-    BlockView, ScoreView, StateView, TryPartView, given_view, prose, questions_left, recorded_view, set_name,
-    state_view,
-};
-use super::week::KindView;
-use super::work::Desk;
-use crate::Site;
-use crate::auth::SignedIn;
-use crate::error::{ApiError, Problem};
+use super::shared::goal::GoalView;
+use super::shared::hand_in::{HandInView, hand_in_view, results_at};
+use super::shared::kind::KindView;
+use super::shared::prose::{BlockView, prose};
+use super::shared::question::set_name;
+use super::shared::state::{ScoreView, StateView, recorded_view, state_view};
+use super::shared::verdict::{TryPartView, given_view};
+use crate::http::auth::Visitor;
+use crate::http::error::{ApiError, Problem};
 
 #[derive(Serialize, ToSchema)]
 pub(crate) struct ResultView {
@@ -115,22 +114,18 @@ fn why(score: &QuestionScore, sets: usize, cost: u8, checks: bool, corrected: bo
     responses((status = 200, body = ResultView), (status = 404, body = Problem), (status = 409, body = Problem)))]
 #[get("/assignments/{id}/result")]
 pub(crate) async fn get_result(
-    site: web::Data<Site>,
-    who: SignedIn,
+    school: web::Data<School>,
+    who: Visitor,
     id: web::Path<Uuid>,
 ) -> Result<web::Json<ResultView>, ApiError> {
-    let desk = Desk::find(&site, *id, &who.0).await?;
+    let desk = who.desk(&school, *id).await?;
     let settings = &desk.assignment.settings;
     let released = score_visible(&desk.assignment, &desk.work, desk.now);
     let counting = desk.work.counting_hand_in(&desk.assignment);
     let terms = terms(&desk.assignment, &desk.work);
     let questions = match counting {
-        Some(hand_in) if released => result_questions(&desk, &site, hand_in).await?,
+        Some(hand_in) if released => result_questions(&desk, &school, hand_in).await?,
         _ => Vec::new(),
-    };
-    let head = match desk.work_id {
-        Some(work) => store::get_head(&site.pool, work).await?,
-        None => store::WorkHead::default(),
     };
     Ok(web::Json(ResultView {
         id: *id,
@@ -152,7 +147,7 @@ pub(crate) async fn get_result(
             .map(|h| hand_in_view(h, released))
             .collect(),
         counting: counting.map(|h| h.number),
-        minutes_spent: (head.active_seconds + 30) / 60,
+        minutes_spent: (desk.head.active_seconds + 30) / 60,
         tries_used: tries_shown(&desk.assignment, &desk.work, desk.now),
         goal: counting
             .filter(|_| released)
@@ -166,25 +161,26 @@ pub(crate) async fn get_result(
 
 async fn result_questions(
     desk: &Desk,
-    site: &Site,
+    school: &School,
     hand_in: &HandIn,
 ) -> Result<Vec<ResultQuestion>, ApiError> {
-    let then = as_handed_in(&desk.assignment, &desk.events, hand_in.event);
+    let events = desk.events();
+    let then = as_handed_in(&desk.assignment, &events, hand_in.event);
     let settings = &desk.assignment.settings;
     let checks = !desk.assignment.is_simultaneous();
     let mut questions = Vec::with_capacity(hand_in.score.questions.len());
     for (question, score) in hand_in.score.questions.iter().enumerate() {
-        let state = then.questions.get(question).ok_or(ApiError::NotFound)?;
+        let state = then.questions.get(question).ok_or(SchoolError::NotFound)?;
         let number = score.set.unwrap_or(state.sets.len().saturating_sub(1));
-        let set = state.sets.get(number).ok_or(ApiError::NotFound)?;
+        let set = state.sets.get(number).ok_or(SchoolError::NotFound)?;
         let now_set = desk
             .work
             .questions
             .get(question)
             .and_then(|q| q.sets.get(number))
             .unwrap_or(set);
-        let item = desk.item_of(site, question, set.seed).await?;
-        let corrected = coursework::was_corrected(&desk.events, question, hand_in.event);
+        let item = desk.item_of(school, question, set.seed).await?;
+        let corrected = coursework::was_corrected(&events, question, hand_in.event);
         let open = solution_open(&desk.assignment, &desk.work, now_set, desk.now);
         let part = |p: &marking::ItemPart| {
             let last: Option<&CheckedPart> = set
@@ -238,154 +234,19 @@ pub(crate) struct SeenRequest {
     responses((status = 204), (status = 404, body = Problem)))]
 #[post("/assignments/{id}/seen")]
 pub(crate) async fn seen(
-    site: web::Data<Site>,
-    who: SignedIn,
+    school: web::Data<School>,
+    who: Visitor,
     id: web::Path<Uuid>,
     body: web::Json<SeenRequest>,
 ) -> Result<HttpResponse, ApiError> {
-    let desk = Desk::find(&site, *id, &who.0).await?;
+    let desk = who.desk(&school, *id).await?;
     let work = match desk.work_id {
         Some(work) => work,
-        None => store::start_work(&site.pool, *id, who.0.id).await?,
+        None => store::start_work(&school.pool, *id, desk.student).await?,
     };
     let event = body.event.min(desk.work.last_event);
     let note = desk.assignment.settings.note.as_deref().filter(|_| body.note);
     let result = body.result && score_visible(&desk.assignment, &desk.work, desk.now);
-    store::set_seen(&site.pool, work, event, note, result).await?;
+    store::set_seen(&school.pool, work, event, note, result).await?;
     Ok(HttpResponse::NoContent().finish())
-}
-
-#[derive(Serialize, ToSchema)]
-pub(crate) struct ScoresView {
-    classes: Vec<ClassScores>,
-}
-
-#[derive(Serialize, ToSchema)]
-pub(crate) struct ClassScores {
-    title: String,
-    /// Per cent of what counted and is out so far, by weight; `None` before the first.
-    so_far: Option<f64>,
-    /// Per cent of the class's grade that is out so far.
-    weight_out: f64,
-    rows: Vec<ScoreRow>,
-}
-
-#[derive(Serialize, ToSchema)]
-pub(crate) struct ScoreRow {
-    id: Uuid,
-    title: String,
-    kind: KindView,
-    counts: bool,
-    #[serde(with = "time::serde::rfc3339")]
-    due: OffsetDateTime,
-    state: StateView,
-    recorded: Option<ScoreView>,
-    #[serde(with = "time::serde::rfc3339::option")]
-    results_at: Option<OffsetDateTime>,
-    late: bool,
-    pass_mark: Option<u8>,
-    /// Per cent of the class's grade.
-    weight: f64,
-    hand_ins: usize,
-    receipts: Vec<u32>,
-    minutes_spent: i64,
-    tries_used: u32,
-    questions: usize,
-    questions_left: usize,
-    /// The middle half of the class, where enough have handed in: lower and upper quartile, per cent.
-    class_band: Option<Band>,
-    corrected: bool,
-}
-
-/// Lower and upper quartile, per cent.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct Band {
-    low: f64,
-    high: f64,
-}
-
-/// All recorded scores, by class.
-#[utoipa::path(path = "/api/scores", responses((status = 200, body = ScoresView), (status = 401, body = Problem)))]
-#[get("/scores")]
-pub(crate) async fn get_scores(
-    site: web::Data<Site>,
-    who: SignedIn,
-) -> Result<web::Json<ScoresView>, ApiError> {
-    let mut classes: Vec<ClassScores> = Vec::new();
-    for desk in Desk::all(&site, &who.0).await? {
-        let row = score_row(&desk, &site).await?;
-        match classes
-            .iter_mut()
-            .find(|c| c.title == desk.stored.head.class_title)
-        {
-            Some(class) => class.rows.push(row),
-            None => classes.push(ClassScores {
-                title: desk.stored.head.class_title.clone(),
-                so_far: None,
-                weight_out: 0.0,
-                rows: vec![row],
-            }),
-        }
-    }
-    classes.sort_by(|a, b| a.title.cmp(&b.title));
-    for class in &mut classes {
-        let counting = |r: &&ScoreRow| r.counts;
-        let all: f64 = class.rows.iter().filter(counting).map(|r| r.weight).sum();
-        for row in &mut class.rows {
-            row.weight = if row.counts && all > 0.0 {
-                100.0 * row.weight / all
-            } else {
-                0.0
-            };
-        }
-        // A closed one that nothing was handed in for counts as nothing.
-        let out =
-            |r: &&ScoreRow| r.counts && (r.recorded.is_some() || r.state == StateView::ClosedNothingHandedIn);
-        class.weight_out = class.rows.iter().filter(out).map(|r| r.weight).sum();
-        let earned: f64 = class
-            .rows
-            .iter()
-            .filter(out)
-            .map(|r| r.weight * r.recorded.as_ref().map_or(0.0, |s| s.percent))
-            .sum();
-        class.so_far = (class.weight_out > 0.0).then(|| earned / class.weight_out);
-    }
-    Ok(web::Json(ScoresView { classes }))
-}
-
-async fn score_row(desk: &Desk, site: &Site) -> Result<ScoreRow, ApiError> {
-    let settings = &desk.assignment.settings;
-    let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
-    let seconds = match desk.work_id {
-        Some(work) => store::get_head(&site.pool, work).await?.active_seconds,
-        None => 0,
-    };
-    let class_band = match &recorded {
-        Some(_) => quartiles(&store::recorded_scores(&site.pool, desk.stored.head.id).await?)
-            .map(|(low, high)| Band { low, high }),
-        None => None,
-    };
-    let counting = desk.work.counting_hand_in(&desk.assignment);
-    let drafts = desk.drafts(site).await?;
-    Ok(ScoreRow {
-        id: desk.stored.head.id,
-        title: desk.stored.head.title.clone(),
-        kind: settings.kind.into(),
-        counts: settings.counts,
-        due: terms(&desk.assignment, &desk.work).due,
-        state: state_view(&desk.assignment, &desk.work, desk.now),
-        corrected: recorded.is_some() && counting.is_some_and(|h| h.recorded != h.recorded_then),
-        recorded,
-        results_at: results_at(desk).filter(|_| counting.is_some()),
-        late: counting.is_some_and(|h| h.late),
-        pass_mark: settings.pass_mark,
-        weight: f64::from(settings.weight),
-        hand_ins: desk.work.standing_hand_ins().count(),
-        receipts: desk.work.standing_hand_ins().map(|h| h.number).collect(),
-        minutes_spent: (seconds + 30) / 60,
-        tries_used: tries_shown(&desk.assignment, &desk.work, desk.now),
-        questions: desk.assignment.items.len(),
-        questions_left: questions_left(&desk.assignment, &desk.work, &drafts, desk.now),
-        class_band,
-    })
 }

@@ -1,80 +1,16 @@
+//! All skills, with the evidence for each level.
+
 use actix_web::{get, web};
 use coursework::{Level, SOLID};
 use marking::Skill;
+use school::{Learner, School, skills, title_of};
 use serde::Serialize;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 
-use crate::Site;
-use crate::auth::SignedIn;
-use crate::error::{ApiError, Problem};
-use crate::learner::Learner;
-use crate::pages::find_page;
-use crate::skills::{skills, title_of};
-
-#[derive(Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
-#[serde(rename_all = "snake_case")]
-pub(crate) enum LevelView {
-    New,
-    Growing,
-    Steady,
-    Solid,
-    Fading,
-}
-
-impl From<Level> for LevelView {
-    fn from(level: Level) -> Self {
-        match level {
-            Level::New => LevelView::New,
-            Level::Growing => LevelView::Growing,
-            Level::Steady => LevelView::Steady,
-            Level::Solid => LevelView::Solid,
-            Level::Fading => LevelView::Fading,
-        }
-    }
-}
-
-/// A skill beside an assignment: its level now.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct SkillBrief {
-    pub id: String,
-    pub title: String,
-    pub level: LevelView,
-    pub score: u8,
-    pub page: Option<PageBrief>,
-}
-
-/// A skill's reading page, from outside.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct PageBrief {
-    minutes: usize,
-    steps: usize,
-    /// The step to go on at, from 1; `None` before it was opened.
-    at_step: Option<usize>,
-    read: bool,
-}
-
-pub(crate) fn page_brief(learner: &Learner, skill: &str) -> Option<PageBrief> {
-    let page = find_page(skill)?;
-    let mine = learner.page(skill);
-    Some(PageBrief {
-        minutes: page.minutes(),
-        steps: page.steps.len(),
-        at_step: mine.map(|p| p.step.min(page.steps.len().saturating_sub(1)) + 1),
-        read: mine.is_some_and(|p| p.read_at.is_some()),
-    })
-}
-
-pub(crate) fn brief(learner: &Learner, id: &str) -> SkillBrief {
-    let mastery = learner.mastery(id);
-    SkillBrief {
-        id: id.to_owned(),
-        title: title_of(id),
-        level: mastery.level.into(),
-        score: mastery.score,
-        page: page_brief(learner, id),
-    }
-}
+use super::shared::skill::{LevelView, PageBrief, page_brief};
+use crate::http::auth::SignedIn;
+use crate::http::error::{ApiError, Problem};
 
 #[derive(Serialize, ToSchema)]
 pub(crate) struct SkillsView {
@@ -136,11 +72,11 @@ pub(crate) struct EvidenceView {
 #[utoipa::path(path = "/api/skills", responses((status = 200, body = SkillsView), (status = 401, body = Problem)))]
 #[get("/skills")]
 pub(crate) async fn get_skills(
-    site: web::Data<Site>,
+    school: web::Data<School>,
     who: SignedIn,
 ) -> Result<web::Json<SkillsView>, ApiError> {
-    let now = site.now();
-    let learner = Learner::load(&site, &who.0).await?;
+    let now = school.now();
+    let learner = Learner::load(&school, who.0.id).await?;
     let strata = marking::strata(skills()).unwrap_or_default();
     let view = |skill: &Skill| SkillView {
         stratum: strata.get(skill.id.as_str()).copied().unwrap_or(0),

@@ -2,14 +2,14 @@
 
 use actix_web::{get, post, web};
 use marking::{Typed, TypingTask, typing_tasks};
+use school::School;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::board::ReadView;
-use super::views::{EntryView, typed_entry_view};
-use crate::Site;
-use crate::auth::SignedIn;
-use crate::error::{ApiError, Problem};
+use super::shared::entry::{EntryView, typed_entry_view};
+use super::shared::read::{ReadView, check_length};
+use crate::http::auth::SignedIn;
+use crate::http::error::{ApiError, Problem};
 
 #[derive(Serialize, ToSchema)]
 pub(crate) struct TypingView {
@@ -47,10 +47,10 @@ fn task_view(task: &TypingTask, done: &[String]) -> TypingTaskView {
 #[utoipa::path(path = "/api/typing", responses((status = 200, body = TypingView), (status = 401, body = Problem)))]
 #[get("/typing")]
 pub(crate) async fn get_typing(
-    site: web::Data<Site>,
+    school: web::Data<School>,
     who: SignedIn,
 ) -> Result<web::Json<TypingView>, ApiError> {
-    let done = store::typing_done(&site.pool, who.0.id).await?;
+    let done = store::typing_done(&school.pool, who.0.id).await?;
     let tasks: Vec<TypingTaskView> = typing_tasks().iter().map(|t| task_view(t, &done)).collect();
     Ok(web::Json(TypingView {
         done: tasks.iter().filter(|t| t.done).count(),
@@ -91,17 +91,18 @@ fn find_task(id: &str) -> Result<&'static TypingTask, ApiError> {
     responses((status = 200, body = TypedView), (status = 404, body = Problem)))]
 #[post("/typing/{task}")]
 pub(crate) async fn check_typed(
-    site: web::Data<Site>,
+    school: web::Data<School>,
     who: SignedIn,
     task: web::Path<String>,
     body: web::Json<TypedRequest>,
 ) -> Result<web::Json<TypedView>, ApiError> {
     let task = find_task(&task)?;
     let entry = body.into_inner().entry;
-    let typed = site.compute(move || task.judge(&entry)).await?;
+    check_length(&entry)?;
+    let typed = school.compute(who.0.id, move || task.judge(&entry)).await?;
     let done = typed == Typed::AsShown;
     if done {
-        store::put_typing_done(&site.pool, who.0.id, task.id, site.now()).await?;
+        store::put_typing_done(&school.pool, who.0.id, task.id, school.now()).await?;
     }
     let words = words(typed).to_owned();
     Ok(web::Json(TypedView { done, words }))
@@ -112,13 +113,14 @@ pub(crate) async fn check_typed(
     responses((status = 200, body = ReadView), (status = 404, body = Problem)))]
 #[post("/typing/{task}/read")]
 pub(crate) async fn read_typed(
-    site: web::Data<Site>,
-    _who: SignedIn,
+    school: web::Data<School>,
+    who: SignedIn,
     task: web::Path<String>,
     body: web::Json<TypedRequest>,
 ) -> Result<web::Json<ReadView>, ApiError> {
     let task = find_task(&task)?;
     let entry = body.into_inner().entry;
-    let read = site.compute(move || task.read(&entry)).await?;
+    check_length(&entry)?;
+    let read = school.compute(who.0.id, move || task.read(&entry)).await?;
     Ok(web::Json(read.into()))
 }

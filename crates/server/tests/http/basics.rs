@@ -2,8 +2,9 @@
 
 use actix_web::http::StatusCode;
 use actix_web::test;
+use school::School;
 use serde_json::{Value, json};
-use server::{Site, app};
+use server::{Settings, app};
 use sqlx::PgPool;
 
 use crate::client::{check, client, number_in, world};
@@ -227,7 +228,7 @@ async fn ten_wrong_sign_ins_a_minute_are_slowed_down_and_all_look_alike(pool: Pg
         .send("POST", "/api/session", None, Some(attempt("nobody", "no")))
         .await;
     assert_eq!(wrong_password, wrong_name);
-    for _ in 0..8 {
+    for _ in 0..9 {
         client
             .send("POST", "/api/session", None, Some(attempt("ada", "no")))
             .await;
@@ -337,7 +338,7 @@ async fn two_checks_at_once_are_both_counted(pool: PgPool) {
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn writes_from_another_site_are_refused(pool: PgPool) {
     world(&pool).await;
-    let app = test::init_service(app(Site::new(pool.clone()))).await;
+    let app = test::init_service(app(School::new(pool.clone()), Settings::default())).await;
     let request = test::TestRequest::post()
         .uri("/api/session")
         .insert_header(("sec-fetch-site", "cross-site"))

@@ -4,8 +4,8 @@ use actix_web::cookie::Cookie;
 use actix_web::http::StatusCode;
 use actix_web::{dev::ServiceResponse, test};
 use coursework::Settings;
+use school::sign_in::hash_password;
 use serde_json::{Value, json};
-use server::hash_password;
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 
@@ -16,12 +16,13 @@ pub struct Client<S> {
 
 macro_rules! client {
     ($pool:expr) => {
-        client!($pool, server::Clock::System)
+        client!($pool, school::Clock::System)
     };
     ($pool:expr, $clock:expr) => {
         $crate::client::Client {
             app: actix_web::test::init_service(server::app(
-                server::Site::new($pool.clone()).with_clock($clock),
+                school::School::new($pool.clone()).with_clock($clock),
+                server::Settings::default(),
             ))
             .await,
         }
@@ -146,6 +147,32 @@ pub async fn put_question(pool: &PgPool, yaml: &str) -> store::QuestionId {
     id
 }
 
+/// Adds what a teacher or the clock adds to a student's work; begins it if need be.
+pub async fn add_event(pool: &PgPool, assignment: &str, user: &str, event: coursework::Event) {
+    let (person, _) = store::find_credentials(pool, user).await.unwrap().unwrap();
+    let assignment = assignment.parse().unwrap();
+    let work = store::start_work(pool, assignment, person.id).await.unwrap();
+    let last = store::events_of(pool, work)
+        .await
+        .unwrap()
+        .last()
+        .map_or(0, |e| e.number);
+    let stored = store::find_assignment(pool, assignment).await.unwrap().unwrap();
+    let addition = store::Append {
+        assignment,
+        version: stored.version,
+        student: person.id,
+        work: Some(work),
+        last,
+        events: &[event],
+        at: OffsetDateTime::now_utc(),
+        ends_at: None,
+        recorded_percent: None,
+        by_student: false,
+    };
+    store::append(pool, &addition).await.unwrap();
+}
+
 /// A clock that a test moves.
 pub struct Hands(std::path::PathBuf);
 
@@ -159,8 +186,8 @@ impl Hands {
         hands
     }
 
-    pub fn clock(&self) -> server::Clock {
-        server::Clock::Moved(self.0.clone())
+    pub fn clock(&self) -> school::Clock {
+        school::Clock::Moved(self.0.clone())
     }
 
     /// So many seconds ahead of the real time.

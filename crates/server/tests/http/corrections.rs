@@ -1,7 +1,8 @@
 //! A corrected key: stored responses are marked anew, scores change with it, and students are told.
 
+use school::School;
+use school::regrade::regrade;
 use serde_json::json;
-use server::regrade::regrade;
 use sqlx::PgPool;
 
 use crate::client::{QUESTION, check, client, homework, number_in, put_question, world_with};
@@ -28,11 +29,15 @@ async fn a_corrected_key_changes_scores_both_ways_and_tells_the_students(pool: P
         client.send("POST", &path("/hand-in"), Some(&who), None).await;
     }
     assert!(
-        regrade(&pool, "doubled").await.unwrap().changed == 0,
+        regrade(&School::new(pool.clone()), "doubled")
+            .await
+            .unwrap()
+            .changed
+            == 0,
         "nothing has changed yet"
     );
     put_question(&pool, QUESTION).await;
-    let done = regrade(&pool, "doubled").await.unwrap();
+    let done = regrade(&School::new(pool.clone()), "doubled").await.unwrap();
     assert_eq!((done.works, done.changed), (2, 2));
     for (name, before, after) in [("ada", 0.0, 50.0), ("cy", 50.0, 0.0)] {
         let who = client.sign_in(name).await;
@@ -55,7 +60,13 @@ async fn a_corrected_key_changes_scores_both_ways_and_tells_the_students(pool: P
         );
     }
     // Run again, as after being cut off: nothing more happens.
-    assert_eq!(regrade(&pool, "doubled").await.unwrap().changed, 0);
+    assert_eq!(
+        regrade(&School::new(pool.clone()), "doubled")
+            .await
+            .unwrap()
+            .changed,
+        0
+    );
     let ada = client.sign_in("ada").await;
     let (_, board) = client.send("GET", &path("/board"), Some(&ada), None).await;
     assert_eq!(board["questions"][0]["parts"][0]["right"], true);
@@ -66,17 +77,17 @@ async fn a_correction_that_would_change_the_numbers_is_refused(pool: PgPool) {
     let wrong = wrong_key();
     world_with(&pool, homework(), &[&wrong]).await;
     put_question(&pool, &QUESTION.replace("from: 100", "from: 101")).await;
-    let why = regrade(&pool, "doubled").await.unwrap_err();
-    assert!(why.contains("its numbers changed"), "{why}");
+    let why = regrade(&School::new(pool.clone()), "doubled").await.unwrap_err();
+    assert!(why.to_string().contains("its numbers changed"), "{why}");
     put_question(
         &pool,
         &QUESTION.replace("{id: rotor, text: odd}", "{id: hub, text: odd}"),
     )
     .await;
-    let why = regrade(&pool, "doubled").await.unwrap_err();
-    assert!(why.contains("its parts or choices changed"), "{why}");
-    let why = regrade(&pool, "nowhere").await.unwrap_err();
-    assert!(why.contains("there is no question"), "{why}");
+    let why = regrade(&School::new(pool.clone()), "doubled").await.unwrap_err();
+    assert!(why.to_string().contains("its parts or choices changed"), "{why}");
+    let why = regrade(&School::new(pool.clone()), "nowhere").await.unwrap_err();
+    assert!(why.to_string().contains("there is no question"), "{why}");
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
@@ -89,7 +100,13 @@ async fn students_without_a_response_are_not_told(pool: PgPool) {
         .send("POST", &format!("/api/assignments/{id}/open"), Some(&ada), None)
         .await;
     put_question(&pool, QUESTION).await;
-    assert_eq!(regrade(&pool, "doubled").await.unwrap().changed, 0);
+    assert_eq!(
+        regrade(&School::new(pool.clone()), "doubled")
+            .await
+            .unwrap()
+            .changed,
+        0
+    );
     let (_, week) = client.send("GET", "/api/week", Some(&ada), None).await;
     assert_eq!(week["notices"], json!([]));
 }
@@ -117,7 +134,7 @@ async fn a_corrected_key_marks_practice_anew_and_mastery_with_it(pool: PgPool) {
     assert_eq!(book["open"], 1);
 
     put_question(&pool, crate::client::DOUBLED).await;
-    let done = regrade(&pool, "doubled").await.unwrap();
+    let done = regrade(&School::new(pool.clone()), "doubled").await.unwrap();
     assert_eq!(done.runs_changed, 1);
     let (_, run) = client.send("GET", &path(""), Some(&ada), None).await;
     assert_eq!(
@@ -128,5 +145,11 @@ async fn a_corrected_key_marks_practice_anew_and_mastery_with_it(pool: PgPool) {
     assert_eq!(skills["skills"][0]["evidence"][0]["right"], true);
     let (_, book) = client.send("GET", "/api/slips", Some(&ada), None).await;
     assert_eq!(book["open"], 0, "it was no slip");
-    assert_eq!(regrade(&pool, "doubled").await.unwrap().runs_changed, 0);
+    assert_eq!(
+        regrade(&School::new(pool.clone()), "doubled")
+            .await
+            .unwrap()
+            .runs_changed,
+        0
+    );
 }

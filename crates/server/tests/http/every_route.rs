@@ -107,14 +107,14 @@ async fn what_is_not_there_and_what_is_not_mine_look_the_same(pool: PgPool) {
             Some("check") => check("1"),
             Some("read") if path.contains("/practice/") => json!({"part": "a", "entry": "1"}),
             Some("read") => json!({"question": 0, "part": "a", "entry": "1"}),
-            Some("entered") => json!({"number": 1, "parts": parts}),
+            Some("entered") => json!({"number": 1, "based_on": 0, "parts": parts}),
             Some("drafts") => {
                 json!({"question": 0, "set_number": 0, "part": "a", "based_on": 0, "response": "1"})
             }
             Some("calculate") => json!({"question": 0, "entry": "1+1", "last": null}),
             Some("try") => json!({"round": 0, "parts": parts}),
             Some("move-on") => json!({"to": 1}),
-            Some("workings") => json!({"revision": 0, "notes": "n", "ink": []}),
+            Some("workings") => json!({"based_on": 0, "notes": "n", "ink": []}),
             Some("seen") => json!({"event": 0}),
             _ => json!({"parts": parts}),
         }

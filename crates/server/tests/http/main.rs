@@ -1,18 +1,23 @@
 //! The real router over a real PostgreSQL: what students can and cannot do by any request.
 
 mod basics;
+mod bounds;
 mod client;
 mod corrections;
 mod every_route;
 mod goals;
 mod help;
+mod hidden;
 mod order;
 mod pages;
 mod practice;
+mod races;
 mod results;
 mod review;
+mod signing_in;
 mod skills;
 mod slips;
+mod standing;
 mod time_up;
 mod typing;
 mod week;

@@ -203,7 +203,7 @@ async fn a_check_in_a_page_is_the_same_when_asked_again_and_records_nothing(pool
     for source in [
         json!({"from": "page", "skill": "fractions", "check": 9, "round": 0}),
         json!({"from": "page", "skill": "alchemy", "check": 0, "round": 0}),
-        json!({"from": "review", "question": "crew-share", "salt": 1, "place": 0}),
+        json!({"from": "review", "review": uuid::Uuid::nil(), "place": 0}),
     ] {
         let (status, _) = client.send("POST", "/api/loose", Some(&ada), ask(source)).await;
         assert_eq!(status, StatusCode::NOT_FOUND);
@@ -249,7 +249,7 @@ async fn pages_stand_beside_questions_where_the_teacher_allows_it(pool: PgPool) 
         json!([{"skill": "fractions", "title": "Fractions"}])
     );
     settings.tools.reading = false;
-    sqlx::query("update assignments set settings = $1")
+    sqlx::query("update assignments set settings = $1, version = version + 1")
         .bind(serde_json::to_value(&settings).unwrap())
         .execute(&pool)
         .await

@@ -209,22 +209,32 @@ async fn what_is_typed_and_not_checked_is_there_again(pool: PgPool) {
         .send("POST", "/api/practice", Some(&ada), Some(start))
         .await;
     let path = |tail: &str| format!("/api/practice/{}{tail}", started["id"].as_str().unwrap());
-    let entered =
-        |number: u32, text: &str| Some(json!({"number": number, "parts": [{"id": "a", "response": text}]}));
-    let (status, _) = client
-        .send("PUT", &path("/entered"), Some(&ada), entered(1, "12\u{0}3"))
+    let entered = |number: u32, based_on: i64, text: &str| {
+        Some(json!({"number": number, "based_on": based_on, "parts": [{"id": "a", "response": text}]}))
+    };
+    let (status, saved) = client
+        .send("PUT", &path("/entered"), Some(&ada), entered(1, 0, "12\u{0}3"))
         .await;
-    assert_eq!(status, StatusCode::NO_CONTENT);
+    assert_eq!(
+        (status, &saved["type"], &saved["revision"]),
+        (StatusCode::OK, &json!("saved"), &json!(1))
+    );
+    // An older text from another window does not come over it.
+    let (_, elsewhere) = client
+        .send("PUT", &path("/entered"), Some(&ada), entered(1, 0, "older"))
+        .await;
+    assert_eq!(elsewhere["type"], "elsewhere");
+    assert_eq!(elsewhere["parts"][0]["response"], "123");
     let (_, run) = client.send("GET", &path(""), Some(&ada), None).await;
     assert_eq!(run["question"]["parts"][0]["draft"]["response"], "123");
     assert_eq!(run["answered"], 0);
     // Neither another question's, nor another student's, nor a book.
     client
-        .send("PUT", &path("/entered"), Some(&ada), entered(2, "later"))
+        .send("PUT", &path("/entered"), Some(&ada), entered(2, 0, "later"))
         .await;
     for (who, body, expected) in [
-        (&cy, entered(1, "theirs"), StatusCode::NOT_FOUND),
-        (&ada, entered(1, &"9".repeat(5_000)), StatusCode::BAD_REQUEST),
+        (&cy, entered(1, 1, "theirs"), StatusCode::NOT_FOUND),
+        (&ada, entered(1, 1, &"9".repeat(5_000)), StatusCode::BAD_REQUEST),
     ] {
         let (status, _) = client.send("PUT", &path("/entered"), Some(who), body).await;
         assert_eq!(status, expected);
@@ -238,7 +248,7 @@ async fn what_is_typed_and_not_checked_is_there_again(pool: PgPool) {
             "PUT",
             &path("/entered"),
             Some(&ada),
-            entered(1, "after the check"),
+            entered(1, 1, "after the check"),
         )
         .await;
     let (status, again) = client.send("POST", &path("/check"), Some(&ada), give(8)).await;

@@ -4,9 +4,8 @@ use actix_web::http::StatusCode;
 use coursework::{Event, HandInNeeds, ShowSolution, WhichCounts};
 use serde_json::{Value, json};
 use sqlx::PgPool;
-use time::OffsetDateTime;
 
-use crate::client::{Hands, QUESTION, check, client, homework, number_in, quiz, world_with};
+use crate::client::{Hands, QUESTION, add_event, check, client, homework, number_in, quiz, world_with};
 
 async fn events(pool: &PgPool) -> i64 {
     sqlx::query_scalar("select count(*) from events")
@@ -191,21 +190,12 @@ async fn the_teachers_points_count_and_are_told(pool: PgPool) {
     let path = |tail: &str| format!("/api/assignments/{id}{tail}");
     client.send("POST", &path("/open"), Some(&ada), None).await;
     client.send("POST", &path("/hand-in"), Some(&ada), None).await;
-    let (person, _) = store::find_credentials(&pool, "ada").await.unwrap().unwrap();
-    let work = store::find_work(&pool, id.parse().unwrap(), person.id)
-        .await
-        .unwrap()
-        .unwrap();
-    let mut tx = pool.begin().await.unwrap();
     let given = Event::ScoredByTeacher {
         question: 0,
         points: 1.5,
         note: "A clear drawing.".into(),
     };
-    store::append(&mut tx, work, 2, &[given], OffsetDateTime::now_utc())
-        .await
-        .unwrap();
-    tx.commit().await.unwrap();
+    add_event(&pool, &id, "ada", given).await;
     let (_, result) = client.send("GET", &path("/result"), Some(&ada), None).await;
     assert_eq!(result["recorded"]["percent"], 75.0);
     assert_eq!(result["questions"][0]["teacher_note"], "A clear drawing.");

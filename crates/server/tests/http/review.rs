@@ -52,8 +52,7 @@ async fn a_review_has_the_length_that_was_chosen_and_numbers_of_its_own(pool: Pg
     );
 
     let mut numbers = vec![number_in(&board)];
-    let source =
-        |place: u32| json!({"from": "review", "question": "doubled", "salt": review["salt"], "place": place});
+    let source = |place: u32| json!({"from": "review", "review": review["id"], "place": place});
     for place in 0..3 {
         let body = json!({"source": source(place)});
         let (_, shown) = client.send("POST", "/api/loose", Some(&ada), Some(body)).await;

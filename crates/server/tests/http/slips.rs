@@ -92,11 +92,7 @@ async fn the_book_goes_out_as_csv_and_markdown(pool: PgPool) {
         .send("POST", &path("/check"), Some(&ada), Some(check("-7")))
         .await;
     for (format, begins, holds) in [
-        (
-            "csv",
-            "when,where,class,question,what was asked,",
-            "\"'-7\",\"\",\"open\",\"\"",
-        ),
+        ("csv", "when,where,class,question,what was asked,", ",'-7,,open,"),
         ("md", "# Slip book", "## Doubled (open)\n\nTwice "),
     ] {
         let request = test::TestRequest::get()

@@ -6,26 +6,10 @@ use serde_json::{Value, json};
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{Hands, QUESTION, check, client, homework, number_in, quiz, world_with};
+use crate::client::{Hands, QUESTION, add_event, check, client, homework, number_in, quiz, world_with};
 
 async fn give(pool: &PgPool, assignment: &str, user: &str, exception: Exception) {
-    let (person, _) = store::find_credentials(pool, user).await.unwrap().unwrap();
-    let work = store::start_work(pool, assignment.parse().unwrap(), person.id)
-        .await
-        .unwrap();
-    let mut tx = pool.begin().await.unwrap();
-    let events = store::lock_work(&mut tx, work).await.unwrap();
-    let last = events.last().map_or(0, |e| e.number);
-    store::append(
-        &mut tx,
-        work,
-        last,
-        &[Event::ExceptionGiven(exception)],
-        OffsetDateTime::now_utc(),
-    )
-    .await
-    .unwrap();
-    tx.commit().await.unwrap();
+    add_event(pool, assignment, user, Event::ExceptionGiven(exception)).await;
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]

@@ -68,7 +68,7 @@ async fn notes_and_ink_are_kept_and_never_overwritten_silently(pool: PgPool) {
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
-async fn pictures_are_pictures_of_at_most_five_megabytes(pool: PgPool) {
+async fn pictures_are_pictures_of_at_most_eight_megabytes(pool: PgPool) {
     let id = world(&pool).await;
     let client = client!(pool);
     let (ada, cy) = (client.sign_in("ada").await, client.sign_in("cy").await);
@@ -77,10 +77,10 @@ async fn pictures_are_pictures_of_at_most_five_megabytes(pool: PgPool) {
             .send("POST", &format!("/api/assignments/{id}/open"), Some(who), None)
             .await;
     }
-    let (status, added) = send_picture!(client, id, &ada, picture(5 * 1024 * 1024));
+    let (status, added) = send_picture!(client, id, &ada, picture(8 * 1024 * 1024));
     assert_eq!(status, StatusCode::OK);
     let name = added["pictures"][0]["id"].as_str().unwrap().to_owned();
-    let (status, refused) = send_picture!(client, id, &ada, picture(5 * 1024 * 1024 + 1));
+    let (status, refused) = send_picture!(client, id, &ada, picture(8 * 1024 * 1024 + 1));
     assert_eq!(
         (status, &refused["code"]),
         (StatusCode::PAYLOAD_TOO_LARGE, &json!("too_large"))

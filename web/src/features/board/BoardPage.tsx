@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useCallback, useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
+import { Asking } from "../../shared/Asking";
 import { Trouble } from "../../shared/Trouble";
 import { meQuery } from "../sign-in/queries";
 import classes from "./BoardPage.module.css";
@@ -222,17 +223,17 @@ function WithMoveOn({ board, question, onGo, flush, children }: MoveOnProps) {
     <>
       {children(possible ? start : undefined)}
       {move.error && <Trouble error={move.error} />}
-      {asking && possible && (
-        <div className={sheetClasses.asking} role="alertdialog" aria-label="No way back">
-          <p>There is no going back to question {question.question + 1}. What stands there is kept.</p>
-          <Button loading={move.isPending} onClick={() => move.mutate()} ref={(button) => button?.focus()}>
-            Go on
-          </Button>
-          <Button variant="default" onClick={() => setAsking(false)}>
-            Stay here
-          </Button>
-        </div>
-      )}
+      <Asking
+        opened={asking && possible}
+        title="No way back"
+        confirm="Go on"
+        leave="Stay here"
+        pending={move.isPending}
+        onConfirm={() => move.mutate()}
+        onLeave={() => setAsking(false)}
+      >
+        <p>There is no going back to question {question.question + 1}. What stands there is kept.</p>
+      </Asking>
     </>
   );
 }

@@ -1,4 +1,5 @@
 import { api, ask, Failure, type Schemas } from "../../api/client";
+import { dropSpare, findSpare, holdSpare } from "../../shared/spare";
 
 export type Given = Schemas["ResponseView"];
 export type Place = { question: number; set: number; part: string };
@@ -81,20 +82,16 @@ export class Keeper {
       dirty: false,
     };
     this.fields.set(key, field);
-    const held = localStorage.getItem(this.spare(key));
+    const held = findSpare<{ revision: number; response: Given }>(this.spare(key));
     if (!held) return;
-    try {
-      const { revision, response } = JSON.parse(held) as { revision: number; response: Given };
-      if (same(response, field.response)) {
-        localStorage.removeItem(this.spare(key));
-      } else if (revision === field.revision) {
-        this.set(place, response);
-      } else {
-        field.elsewhere = { revision: field.revision, response: field.response };
-        field.response = response;
-      }
-    } catch {
-      localStorage.removeItem(this.spare(key));
+    const { revision, response } = held;
+    if (same(response, field.response)) {
+      dropSpare(this.spare(key));
+    } else if (revision === field.revision) {
+      this.set(place, response);
+    } else {
+      field.elsewhere = { revision: field.revision, response: field.response };
+      field.response = response;
     }
   }
 
@@ -108,8 +105,8 @@ export class Keeper {
     if (!field) return;
     field.response = response;
     field.dirty = true;
-    localStorage.setItem(this.spare(key), JSON.stringify({ revision: field.revision, response }));
     this.later(key, PAUSE);
+    holdSpare(this.spare(key), { revision: field.revision, response });
     this.changed(this.standing.kind === "refused" ? undefined : { kind: "keeping" });
   }
 
@@ -133,7 +130,7 @@ export class Keeper {
     } else {
       field.response = response;
       field.dirty = false;
-      localStorage.removeItem(this.spare(keyOf(place)));
+      dropSpare(this.spare(keyOf(place)));
       this.changed({ kind: "kept", at: new Date() });
     }
   }
@@ -210,14 +207,11 @@ export class Keeper {
     field.dirty = !same(field.response, sent);
     if (answer.type === "saved") this.onStone(field.place.question, answer.stone);
     if (field.dirty) {
-      localStorage.setItem(
-        this.spare(key),
-        JSON.stringify({ revision: field.revision, response: field.response }),
-      );
+      holdSpare(this.spare(key), { revision: field.revision, response: field.response });
       this.later(key, 0);
       this.changed();
     } else {
-      localStorage.removeItem(this.spare(key));
+      dropSpare(this.spare(key));
       this.changed(
         this.isKept
           ? { kind: "kept", at: answer.type === "saved" ? new Date(answer.at) : new Date() }

@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, ask, Failure, type Schemas } from "../../api/client";
+import { dropSpare, findSpare, holdSpare } from "../../shared/spare";
 import { workingsQuery } from "./queries";
 
 export type Ink = number[][][];
@@ -56,7 +57,7 @@ export function useWorkings(id: string, question: number, person: string): Notes
       setKept(newest.current);
       setTrouble("");
       if (dirty.current) timer.current = window.setTimeout(() => void save(), 0);
-      else localStorage.removeItem(spare);
+      else dropSpare(spare);
     } catch (error) {
       saving.current = false;
       setTrouble(error instanceof Error ? error.message : String(error));
@@ -70,11 +71,7 @@ export function useWorkings(id: string, question: number, person: string): Notes
       newest.current = next;
       dirty.current = true;
       setKept(next);
-      try {
-        localStorage.setItem(spare, JSON.stringify(next));
-      } catch {
-        // A full store loses nothing that the server takes.
-      }
+      holdSpare(spare, next);
       window.clearTimeout(timer.current);
       timer.current = window.setTimeout(() => void save(), PAUSE);
     },
@@ -87,15 +84,8 @@ export function useWorkings(id: string, question: number, person: string): Notes
     const ink = loaded.data.ink as Ink;
     newest.current = { notes, ink, revision };
     setKept(newest.current);
-    const held = localStorage.getItem(spare);
-    if (!held) return;
-    let mine: Kept;
-    try {
-      mine = JSON.parse(held) as Kept;
-    } catch {
-      localStorage.removeItem(spare);
-      return;
-    }
+    const mine = findSpare<Kept>(spare);
+    if (!mine) return;
     if (mine.revision === revision) write(mine);
     else {
       newest.current = mine;
@@ -131,7 +121,7 @@ export function useWorkings(id: string, question: number, person: string): Notes
       } else {
         newest.current = theirs;
         dirty.current = false;
-        localStorage.removeItem(spare);
+        dropSpare(spare);
         setKept(theirs);
       }
     },

@@ -4,6 +4,7 @@ import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { type ReactNode, useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
+import { Asking } from "../../shared/Asking";
 import { GoalLines, goalWords } from "../../shared/GoalLines";
 import { kindWords, levelWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
@@ -265,21 +266,23 @@ function OpenAction({ cover }: { cover: Cover }) {
       {cover.results_at && !cover.recorded && (
         <p className={classes.waiting}>The results show {moment(cover.results_at)}.</p>
       )}
-      {timed && asking && cover.time_limit_seconds != null && (
-        <div className={classes.asking} role="alertdialog" aria-label="The clock starts now">
+      {cover.time_limit_seconds != null && (
+        <Asking
+          opened={timed && asking}
+          title="The clock starts now"
+          confirm="Open and start the clock"
+          leave="Not now"
+          pending={open.isPending}
+          onConfirm={() => open.mutate()}
+          onLeave={() => setAsking(false)}
+        >
           <p>
             Your {length(cover.time_limit_seconds)} begin now and run on even if you leave. When time ends,
             what stands complete in the fields is handed in for you, once.
           </p>
-          <Button loading={open.isPending} onClick={() => open.mutate()} ref={(button) => button?.focus()}>
-            Open and start the clock
-          </Button>
-          <Button variant="default" onClick={() => setAsking(false)}>
-            Not now
-          </Button>
-        </div>
+        </Asking>
       )}
-      {cover.is_open && !asking && (
+      {cover.is_open && (
         <Button size="md" loading={open.isPending} onClick={() => (timed ? setAsking(true) : open.mutate())}>
           {cover.state === "not_opened" ? "Open" : "Carry on"}
         </Button>

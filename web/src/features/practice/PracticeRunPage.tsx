@@ -16,6 +16,8 @@ import type { Given } from "../board/keeper";
 import { RightAnswers } from "../loose/RightAnswers";
 import { BesidePage } from "../reading/BesidePage";
 import { ReadingOffer } from "../reading/ReadingOffer";
+import { meQuery } from "../sign-in/queries";
+import type { EnteredKeeper, Standing } from "./entered";
 import classes from "./PracticePage.module.css";
 import { useEntered } from "./useEntered";
 
@@ -33,6 +35,7 @@ const runQuery = (id: string) =>
 export function PracticeRunPage() {
   const { id } = useParams({ from: "/signed-in/practise/$id" });
   const run = useQuery(runQuery(id));
+  const me = useQuery(meQuery());
   const set = run.data?.assignment;
   return (
     <Frame
@@ -42,22 +45,27 @@ export function PracticeRunPage() {
     >
       {run.error && <Trouble error={run.error} />}
       {run.isPending && <Skeleton height={320} aria-label="Loading the question" />}
-      {run.data && <Sheet run={run.data} />}
+      {run.data && me.data && <Sheet run={run.data} person={me.data.user_name} />}
     </Frame>
   );
 }
 
-function Sheet({ run }: { run: Run }) {
+function Sheet({ run, person }: { run: Run; person: string }) {
   const queryClient = useQueryClient();
   const take = (next: Run) => queryClient.setQueryData(runQuery(run.id).queryKey, next);
   const path = { params: { path: { id: run.id } } };
-  const entered = useEntered(run.id, Number(run.question.set));
+  const revision = run.question.parts.reduce((most, p) => Math.max(most, p.draft?.revision ?? 0), 0);
+  const { keeper, standing } = useEntered(run.id, Number(run.question.set), person, revision);
   const check = useMutation({
     mutationFn: (parts: { id: string; response: Given }[]) =>
       ask(api.POST("/api/practice/{id}/check", { ...path, body: { parts } })),
-    onSuccess: take,
+    onSuccess: (answer) => {
+      if (!answer.answered_now) keeper.resume();
+      take(answer);
+    },
     // Another window was first: what stands there now is shown.
     onError: (error) => {
+      keeper.resume();
       if (error instanceof Failure && error.status === 409) {
         void queryClient.invalidateQueries({ queryKey: runQuery(run.id).queryKey });
       }
@@ -88,11 +96,11 @@ function Sheet({ run }: { run: Run }) {
       <article className={classes.sheet}>
         <Goal run={run} />
         <Under run={run} />
-        {entered.failing && (
-          <p className={classes.unsaved} role="status">
-            What you type is not kept at the moment: the server does not answer. It is tried again.
-          </p>
-        )}
+        <Kept
+          keeper={keeper}
+          standing={standing}
+          onTheirs={() => void queryClient.invalidateQueries({ queryKey: runQuery(run.id).queryKey })}
+        />
         <h1>Question {run.question.set}</h1>
         <p className={classes.dim}>For {run.skill}</p>
         <Offer run={run} />
@@ -104,9 +112,10 @@ function Sheet({ run }: { run: Run }) {
             prefix=""
             pending={check.isPending}
             closed={run.answered_now}
-            onEnter={entered.enter}
+            held={keeper.held()}
+            onEnter={keeper.enter}
             onCheck={(parts) => {
-              entered.forget();
+              keeper.forget();
               check.mutate(parts);
             }}
           />
@@ -115,8 +124,8 @@ function Sheet({ run }: { run: Run }) {
         {run.answered_now && <Answered run={run} onNext={() => next.mutate()} pending={next.isPending} />}
         {next.error && <Trouble error={next.error} />}
         <div className={classes.actions}>
-          <span className={classes.dim} data-testid="entered" data-kept={entered.saved}>
-            {entered.saved ? "Saved" : "Saving…"}
+          <span className={classes.dim} data-testid="entered" data-kept={standing.kind === "kept"}>
+            {standing.kind === "kept" ? "Saved" : standing.kind === "keeping" ? "Saving…" : "Not saved yet"}
           </span>
           {run.assignment ? (
             <Link to="/work/$id" params={{ id: run.assignment.id }}>
@@ -131,6 +140,40 @@ function Sheet({ run }: { run: Run }) {
       </article>
       <Beside key={run.question.set} question={run.question} />
     </div>
+  );
+}
+
+type KeptProps = { keeper: EnteredKeeper; standing: Standing; onTheirs: () => void };
+
+/** What hinders keeping what is typed, and what can be done. */
+function Kept({ keeper, standing, onTheirs }: KeptProps) {
+  if (standing.kind === "elsewhere") {
+    return (
+      <div className={classes.unsaved} role="status">
+        <p>Another window has changed this answer.</p>
+        <Button size="compact-sm" onClick={() => keeper.settle(true)}>
+          Keep what stands here
+        </Button>{" "}
+        <Button
+          size="compact-sm"
+          variant="default"
+          onClick={() => {
+            keeper.settle(false);
+            onTheirs();
+          }}
+        >
+          Take the other one
+        </Button>
+      </div>
+    );
+  }
+  if (standing.kind === "kept" || standing.kind === "keeping") return null;
+  return (
+    <p className={classes.unsaved} role="status">
+      {standing.kind === "refused"
+        ? standing.words
+        : "What you type is not saved at the moment: the server does not answer. It is tried again."}
+    </p>
   );
 }
 
@@ -235,7 +278,7 @@ function Answered({ run, onNext, pending }: AnsweredProps) {
         </>
       )}
       <Button ref={button} loading={pending} onClick={onNext}>
-        {run.right_now ? "Next question" : "A like question"}
+        {run.right_now ? "Next question" : "A similar question"}
       </Button>
     </section>
   );

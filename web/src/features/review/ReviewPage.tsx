@@ -1,4 +1,6 @@
-import { Button, Checkbox, NumberInput, Skeleton, TextInput } from "@mantine/core";
+import "@mantine/dates/styles.css";
+import { Button, Checkbox, NumberInput, Skeleton } from "@mantine/core";
+import { DatePickerInput } from "@mantine/dates";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
 import { useState } from "react";
@@ -64,8 +66,8 @@ function Form({ choices, onDrawn }: FormProps) {
   const all = choices.classes.map((c) => c.title);
   const earliest = choices.classes.map((c) => c.first).sort()[0] ?? choices.now;
   const [classesChosen, setClasses] = useState(all);
-  const [from, setFrom] = useState(day(earliest));
-  const [to, setTo] = useState(day(choices.now));
+  const [from, setFrom] = useState<string | null>(day(earliest));
+  const [to, setTo] = useState<string | null>(day(choices.now));
   const [length, setLength] = useState<string | number>(10);
   const draw = useMutation({
     mutationFn: () =>
@@ -110,19 +112,19 @@ function Form({ choices, onDrawn }: FormProps) {
         </div>
       </Checkbox.Group>
       <div className={classes.dates}>
-        <TextInput
-          type="date"
+        <DatePickerInput
           label="Slips from"
           value={from}
-          max={to}
-          onChange={(e) => setFrom(e.currentTarget.value)}
+          maxDate={to ?? undefined}
+          valueFormat="dddd D MMM"
+          onChange={setFrom}
         />
-        <TextInput
-          type="date"
-          label="up to and with"
+        <DatePickerInput
+          label="up to and including"
           value={to}
-          min={from}
-          onChange={(e) => setTo(e.currentTarget.value)}
+          minDate={from ?? undefined}
+          valueFormat="dddd D MMM"
+          onChange={setTo}
         />
         <NumberInput
           label="Questions"
@@ -157,7 +159,11 @@ function Sheet({ review, onChange }: SheetProps) {
   return (
     <>
       <p className={classes.dim} data-testid="review-so-far">
-        {questions.length} questions{again && ` (${review.different} different ones, again on other numbers)`}{" "}
+        {questions.length} questions
+        {again &&
+          (review.different === 1
+            ? " (the same one, each time on other numbers)"
+            : ` (${review.different} different ones, some again on other numbers)`)}{" "}
         · {answered} answered, {right} right · nothing is recorded
       </p>
       {question ? (
@@ -171,7 +177,7 @@ function Sheet({ review, onChange }: SheetProps) {
           </p>
           <LooseSheet
             key={at}
-            source={{ from: "review", question: question.question, salt: review.salt, place: at }}
+            source={{ from: "review", review: review.id, place: at }}
             prefix=""
             once
             onEnd={(wasRight) =>

@@ -1,6 +1,7 @@
 import { Skeleton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
+import { lazy, Suspense } from "react";
 import type { Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { LatePill } from "../../shared/LatePill";
@@ -9,14 +10,16 @@ import { Trouble } from "../../shared/Trouble";
 import { moment, percent, points } from "../../shared/when";
 import { scoresQuery } from "./queries";
 import classes from "./ScoresPage.module.css";
-import { TermLine } from "./TermLine";
+
+/** Charts weigh more than the page: they come when they are first looked at. */
+const TermLine = lazy(() => import("./TermLine"));
 
 type Row = Schemas["ScoreRow"];
 
 export function ScoresPage() {
   const scores = useQuery(scoresQuery());
   return (
-    <Frame>
+    <Frame title="Scores">
       <h1>Scores</h1>
       {scores.error && <Trouble error={scores.error} />}
       {scores.isPending && <Skeleton height={420} mt={20} aria-label="Loading your scores" />}
@@ -41,7 +44,9 @@ function ClassScores({ scores }: { scores: Schemas["ClassScores"] }) {
             : `${percent(scores.so_far)} so far, over the ${percent(scores.weight_out)} of the class's weight that is out.`}
         </p>
       </header>
-      <TermLine title={scores.title} rows={scores.rows} />
+      <Suspense fallback={<Skeleton height={190} aria-label="Loading the chart" />}>
+        <TermLine title={scores.title} rows={scores.rows} />
+      </Suspense>
       <div className={classes.scroll}>
         <table className={classes.table}>
           <thead>

@@ -3,7 +3,8 @@ import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { levelWords } from "../../shared/states";
-import { Course, CourseTable } from "./Course";
+import { CourseTable } from "./CourseTable";
+import { LazyCourse } from "./LazyCourse";
 import classes from "./SkillsPage.module.css";
 
 /** Every skill that was begun, with how its score went; as charts or as tables. */
@@ -39,7 +40,7 @@ export function OverTime({ view }: { view: Schemas["SkillsView"] }) {
             {tables ? (
               <CourseTable title={skill.title} course={skill.course} />
             ) : (
-              <Course title={skill.title} course={skill.course} from={from} now={view.now} />
+              <LazyCourse title={skill.title} course={skill.course} from={from} now={view.now} />
             )}
           </section>
         ))}

@@ -8,7 +8,7 @@ import { levelWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { moment } from "../../shared/when";
 import { ReadingOffer } from "../reading/ReadingOffer";
-import { Course } from "./Course";
+import { LazyCourse } from "./LazyCourse";
 import { OverTime } from "./OverTime";
 import { skillsQuery } from "./queries";
 import classes from "./SkillsPage.module.css";
@@ -21,7 +21,7 @@ export function SkillsPage() {
   const { time: overTime = false } = useSearch({ from: "/signed-in/skills" });
   const navigate = useNavigate();
   return (
-    <Frame>
+    <Frame title="Skills">
       <h1>Skills</h1>
       <p className={classes.dim}>
         {overTime
@@ -149,7 +149,7 @@ function Opened({ skill, now }: { skill: Skill; now: string }) {
       )}
       <Practise skill={skill} />
       {skill.course.length > 1 && (
-        <Course title={skill.title} course={skill.course} from={skill.course[0]?.at ?? now} now={now} />
+        <LazyCourse title={skill.title} course={skill.course} from={skill.course[0]?.at ?? now} now={now} />
       )}
       {skill.evidence.length > 0 && <EvidenceTable skill={skill} />}
     </article>

@@ -20,7 +20,7 @@ const nameOf = (slip: Slip) => `${slip.source}.${slip.event}`;
 export function SlipBookPage() {
   const slips = useQuery(slipsQuery());
   return (
-    <Frame>
+    <Frame title="Slip book">
       <h1>Slip book</h1>
       {slips.error && <Trouble error={slips.error} />}
       {slips.isPending && <Skeleton height={420} mt={20} aria-label="Loading your slip book" />}

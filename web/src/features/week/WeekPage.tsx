@@ -17,7 +17,7 @@ import classes from "./WeekPage.module.css";
 export function WeekPage() {
   const week = useQuery(weekQuery());
   return (
-    <Frame>
+    <Frame title="Week">
       <div className={classes.top}>
         <h1>Week</h1>
         {week.data && <p data-testid="to-do">{toDoWords(week.data.to_do)}</p>}

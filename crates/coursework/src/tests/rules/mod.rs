@@ -14,6 +14,10 @@ proptest! {
     #[test]
     fn rule_1_what_is_right_stays_right_and_scores_do_not_fall(settings in any_settings(), moves in moves()) {
         walk(&settings, &without_corrections(&moves), |step| {
+            // What is taken back before its result could be seen was never a score.
+            if step.assignment.is_simultaneous() && matches!(step.command, Some(Command::TakeBack)) {
+                return Ok(());
+            }
             for (before, after) in step.before.questions.iter().zip(&step.after.questions) {
                 for (was, is) in before.sets.iter().zip(&after.sets) {
                     for (p, q) in was.parts.iter().zip(&is.parts) {

@@ -199,6 +199,10 @@ pub(super) fn walk(
         let command = match step {
             Move::Check(question, entries) => Some(Command::Check {
                 question: *question,
+                set: before
+                    .questions
+                    .get(*question)
+                    .map_or(0, |q| q.sets.len().saturating_sub(1)),
                 parts: entries.iter().map(|(p, e)| verdict(p, *e)).collect(),
             }),
             Move::Hint(question) => Some(Command::TakeHint {

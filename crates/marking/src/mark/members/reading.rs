@@ -1,6 +1,8 @@
 //! How collections are typed: brackets, separators, rows, `±`, sums of basis vectors.
 
-use maths::{Caution, CautionKind, Domain, Expr, Names, ReadError, ReadErrorKind, ReadOptions, Span, compare};
+use maths::{
+    Caution, CautionKind, Domain, Expr, Names, ReadError, ReadErrorKind, ReadOptions, Span, compare,
+};
 
 use super::{MembersRule, Rows};
 use crate::answer::Kind;

@@ -6,8 +6,9 @@ use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::action::Action;
+use super::entry::WeekEntry;
 use super::waiting::FadingView;
-use super::{Action, WeekEntry};
 
 /// The single most useful thing to do now, and why.
 #[derive(Serialize, ToSchema)]

@@ -6,9 +6,7 @@ use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use crate::Site;
-use crate::api::Desk;
-use crate::error::ApiError;
+use school::Desk;
 
 /// Something that happened to a student's work without them.
 #[derive(Serialize, ToSchema)]
@@ -29,11 +27,9 @@ pub(crate) struct NoticeView {
     on_result_page: bool,
 }
 
-pub(super) async fn notices_of(desk: &Desk, site: &Site) -> Result<Vec<NoticeView>, ApiError> {
-    let head = match desk.work_id {
-        Some(work) => store::get_head(&site.pool, work).await?,
-        None => store::WorkHead::default(),
-    };
+pub(super) fn notices_of(desk: &Desk) -> Vec<NoticeView> {
+    let head = &desk.head;
+    let settings = &desk.assignment.settings;
     let view = |words: String, at, instant, event, note, result, on_result_page| NoticeView {
         assignment: desk.stored.head.id,
         title: desk.stored.head.title.clone(),
@@ -46,9 +42,13 @@ pub(super) async fn notices_of(desk: &Desk, site: &Site) -> Result<Vec<NoticeVie
         on_result_page,
     };
     let mut all = Vec::new();
+    // Events are looked through only where some were not looked at yet, or results may be out.
+    let quiet =
+        head.seen_event >= desk.work.last_event && (head.result_seen || desk.work.hand_ins.is_empty());
+    let events = if quiet { Vec::new() } else { desk.events() };
     for told in notices(
         &desk.assignment,
-        &desk.events,
+        &events,
         head.seen_event,
         head.result_seen,
         desk.now,
@@ -75,12 +75,11 @@ pub(super) async fn notices_of(desk: &Desk, site: &Site) -> Result<Vec<NoticeVie
             on_result_page,
         ));
     }
-    let settings = &desk.assignment.settings;
     if settings.note.is_some() && settings.note != head.seen_note && settings.opens <= desk.now {
         let words = "A note from your teacher stands on the cover sheet.".to_owned();
         all.push(view(words, settings.opens, None, 0, true, false, false));
     }
-    Ok(all)
+    all
 }
 
 fn notice_words(kind: &NoticeKind, score_visible: bool) -> (String, Option<OffsetDateTime>) {

@@ -3,17 +3,14 @@
 use std::collections::BTreeMap;
 
 use coursework::Level;
+use school::{Book, Learner, School, skills};
 use serde::Serialize;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use crate::Site;
-use crate::api::skills::{SkillBrief, brief};
-use crate::error::ApiError;
-use crate::learner::Learner;
-use crate::skills::skills;
-use crate::slip_book::Book;
+use super::super::shared::skill::{SkillBrief, brief};
+use crate::http::error::ApiError;
 
 /// What waits in the slip book.
 #[derive(Serialize, ToSchema)]
@@ -55,11 +52,18 @@ pub(super) fn fading(learner: &Learner) -> Vec<FadingView> {
     all
 }
 
-pub(super) async fn week_slips(site: &Site, book: &Book, now: OffsetDateTime) -> Result<WeekSlips, ApiError> {
-    let titles = store::question_titles(&site.pool).await?;
+pub(super) async fn week_slips(
+    school: &School,
+    book: &Book,
+    now: OffsetDateTime,
+) -> Result<WeekSlips, ApiError> {
+    let titles = match book.back(now).next() {
+        Some(_) => school.bank().await?,
+        None => Vec::new(),
+    };
     let title_of = |question: &str| {
-        let found = titles.iter().find(|(id, _)| id == question);
-        found.map_or_else(|| question.to_owned(), |(_, title)| title.clone())
+        let found = titles.iter().find(|(_, q)| q.id == question);
+        found.map_or_else(|| question.to_owned(), |(_, q)| q.title.clone())
     };
     let mut by_question: BTreeMap<&str, BackView> = BTreeMap::new();
     for (slip, since) in book.back(now) {

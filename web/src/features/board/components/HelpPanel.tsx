@@ -2,6 +2,7 @@ import { Accordion, Button } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { api, ask, type Schemas } from "../../../api/client";
+import { Asking } from "../../../shared/Asking";
 import { Prose } from "../../../shared/Prose";
 import { Steps } from "../../../shared/Steps";
 import { Trouble } from "../../../shared/Trouble";
@@ -104,7 +105,7 @@ function Hints({ board, question }: Props) {
           </Button>
         </>
       )}
-      {help.hints_left === 0 && <p className={classes.dim}>These were all hints.</p>}
+      {help.hints_left === 0 && <p className={classes.dim}>There are no more hints.</p>}
     </div>
   );
 }
@@ -132,29 +133,28 @@ export function Working({ board, question }: Props) {
   return (
     <div>
       {show.error && <Trouble error={show.error} />}
-      {help.working_ends_set && asking ? (
-        <div role="alertdialog" aria-label="This ends the set" className={classes.asking}>
-          <p>
-            Showing the working ends Set {question.set}: it can't be checked after that. What you have earned
-            stays, and fresh numbers start a new set.
-          </p>
-          <Button size="sm" loading={show.isPending} onClick={() => show.mutate()}>
-            Show it and end Set {question.set}
-          </Button>{" "}
-          <Button size="sm" variant="default" onClick={() => setAsking(false)}>
-            Go on working
-          </Button>
-        </div>
-      ) : (
-        <Button
-          size="sm"
-          variant="default"
-          loading={show.isPending}
-          onClick={() => (help.working_ends_set ? setAsking(true) : show.mutate())}
-        >
-          Show the working
-        </Button>
-      )}
+      <Button
+        size="sm"
+        variant="default"
+        loading={show.isPending}
+        onClick={() => (help.working_ends_set ? setAsking(true) : show.mutate())}
+      >
+        Show the working
+      </Button>
+      <Asking
+        opened={asking}
+        title="This ends the set"
+        confirm={`Show it and end Set ${question.set}`}
+        leave="Go on working"
+        pending={show.isPending}
+        onConfirm={() => show.mutate()}
+        onLeave={() => setAsking(false)}
+      >
+        <p>
+          Showing the working ends Set {question.set}: it can't be checked after that. What you have earned
+          stays, and fresh numbers start a new set.
+        </p>
+      </Asking>
     </div>
   );
 }

@@ -17,6 +17,8 @@ type Props = {
   /** Nothing more can be entered. */
   closed?: boolean;
   onCheck: (parts: { id: string; response: Given }[]) => void;
+  /** What this browser still held back. */
+  held?: { id: string; response: Given }[] | null;
   /** Told of everything that is entered. */
   onEnter?: (parts: { id: string; response: Given }[]) => void;
 };
@@ -29,10 +31,14 @@ export function LooseQuestion({
   pending,
   closed = false,
   onCheck,
+  held = null,
   onEnter,
 }: Props) {
   const [entered, setEntered] = useState<Record<string, Given>>(() =>
-    Object.fromEntries(question.parts.flatMap((p) => (p.draft ? [[p.id, p.draft.response]] : []))),
+    Object.fromEntries([
+      ...question.parts.flatMap((p) => (p.draft ? [[p.id, p.draft.response] as const] : [])),
+      ...(held ?? []).map((h) => [h.id, h.response] as const),
+    ]),
   );
   const several = question.parts.length > 1;
   const listed = (values: Record<string, Given>) =>

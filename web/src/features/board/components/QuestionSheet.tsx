@@ -2,6 +2,7 @@ import { Button } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { api, ask, type Schemas } from "../../../api/client";
+import { Asking } from "../../../shared/Asking";
 import { Prose } from "../../../shared/Prose";
 import { Trouble } from "../../../shared/Trouble";
 import { verdictWords } from "../../../shared/VerdictMark";
@@ -118,7 +119,19 @@ export function QuestionSheet({ board, question, keeper, onMoveOn }: Props) {
         />
       ))}
       {check.error && <Trouble error={check.error} />}
-      {asking && <Asking empty={empty.map((p) => p.id)} onCheck={run} onWork={() => setAsking(false)} />}
+      <Asking
+        opened={asking}
+        title="Some parts are empty"
+        confirm="Check the rest"
+        leave="Go on working"
+        onConfirm={run}
+        onLeave={() => setAsking(false)}
+      >
+        <p>
+          {empty.length === 1 ? "Part" : "Parts"} {empty.map((p) => `(${p.id})`).join(", ")}{" "}
+          {empty.length === 1 ? "is" : "are"} still empty. A check uses a try for what is entered.
+        </p>
+      </Asking>
       <div className={classes.action}>
         {canCheck && (
           <Button onClick={onCheck} loading={check.isPending} title="Ctrl + Enter">
@@ -140,26 +153,6 @@ export function QuestionSheet({ board, question, keeper, onMoveOn }: Props) {
         {spoken}
       </p>
     </article>
-  );
-}
-
-type AskingProps = { empty: string[]; onCheck: () => void; onWork: () => void };
-
-function Asking({ empty, onCheck, onWork }: AskingProps) {
-  const one = empty.length === 1;
-  return (
-    <div className={classes.asking} role="alertdialog" aria-label="Some parts are empty">
-      <p>
-        {one ? "Part" : "Parts"} {empty.map((id) => `(${id})`).join(", ")} {one ? "is" : "are"} still empty. A
-        check uses a try for what is entered.
-      </p>
-      <Button size="sm" onClick={onCheck} data-autofocus ref={(button) => button?.focus()}>
-        Check the rest
-      </Button>
-      <Button size="sm" variant="default" onClick={onWork}>
-        Go on working
-      </Button>
-    </div>
   );
 }
 

@@ -12,11 +12,11 @@ const announced = [10, 5, 1];
 
 /** Time left by the server's clock; said aloud at ten, five and one minutes. */
 export function TimeLeft({ ends, clockAhead, onEnd }: Props) {
-  const left = () => Math.max(0, Math.round((new Date(ends).getTime() - (Date.now() - clockAhead)) / 1000));
+  const left = () => Math.max(0, Math.ceil((new Date(ends).getTime() - (Date.now() - clockAhead)) / 1000));
   const [seconds, setSeconds] = useState(left);
   const [spoken, setSpoken] = useState("");
   const before = useRef(seconds);
-  const ended = useRef(false);
+  const asked = useRef(0);
   useEffect(() => {
     const timer = window.setInterval(() => {
       const now = left();
@@ -27,8 +27,9 @@ export function TimeLeft({ ends, clockAhead, onEnd }: Props) {
       }
       before.current = now;
       setSeconds(now);
-      if (now === 0 && !ended.current) {
-        ended.current = true;
+      // The server decides that it is over: asked until it says so.
+      if (now === 0 && Date.now() - asked.current > 3000) {
+        asked.current = Date.now();
         setSpoken("Time is up.");
         onEnd();
       }

@@ -10,7 +10,7 @@ import classes from "./Workings.module.css";
 
 type Props = { board: Schemas["BoardView"]; question: Schemas["QuestionView"]; person: string };
 
-const LARGEST = 5 * 1024 * 1024;
+const LARGEST = 8 * 1024 * 1024;
 
 /** Notes, ink and pictures of a question. Nothing of it is marked. */
 export function WorkingsPanel({ board, question, person }: Props) {
@@ -32,7 +32,7 @@ export function WorkingsPanel({ board, question, person }: Props) {
     setProblem("");
     if (!file) return;
     if (file.size > LARGEST)
-      setProblem("This picture is larger than 5 MB. Make it smaller, then add it again.");
+      setProblem("This picture is larger than 8 MB. Make it smaller, then add it again.");
     else add.mutate(file);
   };
   const onPaste = (e: ClipboardEvent) => {
@@ -69,7 +69,7 @@ export function WorkingsPanel({ board, question, person }: Props) {
           </Button>
         )}
       </FileButton>
-      <p className={classes.dim}>Or paste one here: PNG, JPEG, WebP or GIF, 5 MB at most.</p>
+      <p className={classes.dim}>Or paste one here: PNG, JPEG, WebP or GIF, 8 MB at most.</p>
     </div>
   );
 }

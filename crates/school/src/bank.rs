@@ -1,0 +1,326 @@
+//! `green-slate bank`: question files from disk, checked or loaded.
+
+use std::collections::BTreeSet;
+use std::path::{Path, PathBuf};
+
+use marking::{Interaction, ItemPart, Kind, PartKind, Question, Response, parse_question, render};
+use sha2::{Digest, Sha256};
+use sqlx::PgPool;
+use time::OffsetDateTime;
+
+/// Sets drawn of each question in a check.
+const SETS: u64 = 200;
+const FEWEST_ANSWERS: usize = 20;
+/// The file of skills lies in the questions' folder or above it.
+const SKILLS: &str = "skills.yaml";
+
+/// The question files under the paths given, in order.
+///
+/// # Errors
+/// The path that cannot be read.
+pub fn question_files(paths: &[PathBuf]) -> Result<Vec<PathBuf>, String> {
+    let mut files = Vec::new();
+    for path in paths {
+        gather(path, &mut files)?;
+    }
+    files.sort();
+    Ok(files)
+}
+
+fn gather(path: &Path, into: &mut Vec<PathBuf>) -> Result<(), String> {
+    let unreadable = |e: std::io::Error| format!("{}: {e}", path.display());
+    if path.is_dir() {
+        for entry in std::fs::read_dir(path).map_err(unreadable)? {
+            gather(&entry.map_err(unreadable)?.path(), into)?;
+        }
+    } else if path.file_name().is_some_and(|n| n == SKILLS) {
+        // Read beside the questions.
+    } else if path.extension().is_some_and(|e| e == "yaml") {
+        into.push(path.to_owned());
+    } else if !path.exists() {
+        return Err(format!("{}: there is no such file", path.display()));
+    }
+    Ok(())
+}
+
+fn read(file: &Path) -> Result<(String, Question), String> {
+    let text = std::fs::read_to_string(file).map_err(|e| format!("{}: {e}", file.display()))?;
+    let question = parse_question(&text).map_err(|e| format!("{}: {e}", file.display()))?;
+    Ok((text, question))
+}
+
+/// Something wrong with a question, and what part of its file it is about.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+struct Fault {
+    about: About,
+    words: String,
+}
+
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+enum About {
+    Whole,
+    Part(String),
+    Help,
+    Numbers,
+}
+
+impl About {
+    /// The line, from 1, at which it begins in the file.
+    fn line(&self, text: &str) -> usize {
+        let begins = |l: &str| {
+            let l = l
+                .trim_start()
+                .trim_start_matches("- ")
+                .trim_start_matches('{')
+                .trim_start();
+            match self {
+                About::Whole => l.starts_with("id:"),
+                About::Part(id) => l
+                    .split(',')
+                    .next()
+                    .is_some_and(|head| head.trim_end() == format!("id: {id}")),
+                About::Help => l.starts_with("help:"),
+                About::Numbers => l.starts_with("numbers:"),
+            }
+        };
+        text.lines().position(begins).map_or(1, |n| n + 1)
+    }
+}
+
+/// Reads every file and draws sets of each question. Gives what is wrong, a line each: file, line, words.
+pub fn check(files: &[PathBuf]) -> Vec<String> {
+    let mut faults = Vec::new();
+    let mut ids = BTreeSet::new();
+    let mut questions = Vec::new();
+    for file in files {
+        match read(file) {
+            Err(fault) => faults.push(fault),
+            Ok((text, question)) => {
+                let mut found = check_question(&question);
+                if !ids.insert(question.id.clone()) {
+                    found.insert(Fault {
+                        about: About::Whole,
+                        words: format!("the id `{}` occurs twice", question.id),
+                    });
+                }
+                let at = |f: Fault| format!("{}:{}: {}", file.display(), f.about.line(&text), f.words);
+                faults.extend(found.into_iter().map(at));
+                questions.push(question);
+            }
+        }
+    }
+    faults.extend(check_skill_file(files, &questions));
+    faults
+}
+
+/// What is wrong with the skills, if there is a file of them: in itself, and with these questions.
+fn check_skill_file(files: &[PathBuf], questions: &[Question]) -> Vec<String> {
+    let above = files.first().into_iter().flat_map(|f| f.ancestors().skip(1));
+    let Some(file) = above.map(|folder| folder.join(SKILLS)).find(|f| f.is_file()) else {
+        return Vec::new();
+    };
+    let at = |words: String| format!("{}: {words}", file.display());
+    let text = match std::fs::read_to_string(&file) {
+        Ok(text) => text,
+        Err(e) => return vec![at(e.to_string())],
+    };
+    let skills = match marking::parse_skills(&text) {
+        Ok(skills) => skills,
+        Err(fault) => return vec![at(fault.to_string())],
+    };
+    let named = questions
+        .iter()
+        .map(|q| (q.id.as_str(), q.skills.as_slice(), q.is_drawn()));
+    let faults = marking::check_skills(&skills, named);
+    // A few files alone cannot practise every skill, nor answer for every page.
+    let whole = questions.len() > skills.len();
+    let counts = |f: &marking::SkillFault| {
+        use marking::SkillFault as F;
+        whole || !matches!(f, F::NoQuestion(_) | F::FewQuestions { .. })
+    };
+    let mut found: Vec<String> = faults
+        .into_iter()
+        .filter(counts)
+        .map(|f| at(f.to_string()))
+        .collect();
+    if let Some(folder) = file.parent().filter(|_| whole) {
+        found.extend(check_pages(folder, &skills, questions));
+    }
+    found
+}
+
+/// What is wrong with the reading pages beside the file of skills.
+fn check_pages(folder: &Path, skills: &[marking::Skill], questions: &[Question]) -> Vec<String> {
+    let mut faults = Vec::new();
+    let pages = folder.join("pages");
+    let names = std::fs::read_dir(&pages)
+        .into_iter()
+        .flatten()
+        .flatten()
+        .map(|e| e.path());
+    let mut files: Vec<PathBuf> = names
+        .filter(|p| p.extension().is_some_and(|e| e == "md"))
+        .collect();
+    files.sort();
+    for file in &files {
+        let skill = file.file_stem().and_then(|s| s.to_str()).unwrap_or_default();
+        let at = |words: String| format!("{}: {words}", file.display());
+        if !skills.iter().any(|s| s.id == skill) {
+            faults.push(at(format!("there is no skill `{skill}`")));
+        }
+        match std::fs::read_to_string(file)
+            .map_err(|e| e.to_string())
+            .and_then(|text| marking::parse_page(&text).map_err(|e| e.to_string()))
+        {
+            Ok(page) => {
+                let found = page_faults(&page, skill, &folder.join("figures"), questions);
+                faults.extend(found.into_iter().map(at));
+            }
+            Err(fault) => faults.push(at(fault)),
+        }
+    }
+    for skill in skills {
+        let file = pages.join(format!("{}.md", skill.id));
+        if !file.is_file() {
+            faults.push(format!(
+                "{}: the skill `{}` has no page",
+                file.display(),
+                skill.id
+            ));
+        }
+    }
+    faults
+}
+
+fn page_faults(page: &marking::Page, skill: &str, figures: &Path, questions: &[Question]) -> Vec<String> {
+    let mut faults = Vec::new();
+    for file in page.figures().filter(|file| !figures.join(file).is_file()) {
+        faults.push(format!("there is no figure `{file}`"));
+    }
+    if page.figures().next().is_none() {
+        faults.push("it has no figure".to_owned());
+    }
+    if page.checks().next().is_none() {
+        faults.push("it has no question to check oneself with".to_owned());
+    }
+    for id in page.checks() {
+        match questions.iter().find(|q| q.id == id) {
+            None => faults.push(format!("there is no question `{id}`")),
+            Some(question) if !question.skills.iter().any(|s| s == skill) => {
+                faults.push(format!("the question `{id}` is not on the skill `{skill}`"));
+            }
+            Some(question) if !question.is_drawn() => {
+                faults.push(format!("the question `{id}` has no other numbers"));
+            }
+            Some(_) => {}
+        }
+    }
+    faults
+}
+
+/// What is wrong with one question: each fault once.
+fn check_question(question: &Question) -> BTreeSet<Fault> {
+    let mut faults = BTreeSet::new();
+    let mut answers = BTreeSet::new();
+    for seed in 0..SETS {
+        match render(question, seed) {
+            Ok(item) => {
+                answers.insert(format!("{:?}", item.answers()));
+                for part in &item.parts {
+                    check_part(part, &mut faults);
+                }
+            }
+            Err(fault) => {
+                let about = match &fault {
+                    marking::RenderError::Block { part, .. } => About::Part(part.clone()),
+                    marking::RenderError::Draw(_) => About::Numbers,
+                    _ => About::Whole,
+                };
+                let words = fault.to_string();
+                faults.insert(Fault { about, words });
+            }
+        }
+    }
+    match marking::worked_example(question) {
+        Ok(_) => {}
+        Err(fault) => {
+            let words = format!("the worked example: {fault}");
+            faults.insert(Fault {
+                about: About::Help,
+                words,
+            });
+        }
+    }
+    let drawn = question
+        .parts
+        .iter()
+        .any(|p| matches!(p.interaction, Interaction::TextEntry { .. }));
+    if faults.is_empty() && drawn && !question.few_answers && answers.len() < FEWEST_ANSWERS {
+        let found = answers.len();
+        let words = format!(
+            "only {found} different answers in {SETS} sets; draw from more numbers, or say `few_answers: true`"
+        );
+        faults.insert(Fault {
+            about: About::Numbers,
+            words,
+        });
+    }
+    faults
+}
+
+fn check_part(part: &ItemPart, faults: &mut BTreeSet<Fault>) {
+    let mut fault = |words: String| {
+        faults.insert(Fault {
+            about: About::Part(part.id.clone()),
+            words: format!("part `{}`: {words}", part.id),
+        });
+    };
+    let key = part.key_response();
+    let marking = part.mark(&key).marking;
+    if marking.score < 1.0 {
+        let notes = marking.notes.join(" ");
+        fault(format!(
+            "its own key is marked {}: {notes}",
+            marking.outcome.name()
+        ));
+    }
+    for reply in part.replies_to_the_key() {
+        fault(format!("its key would set off reply {}", reply + 1));
+    }
+    if let Response::Text(text) = &key
+        && matches!(&part.kind, PartKind::Entry { block, .. } if block.kind != Kind::Text)
+        && !marking::can_be_typed(text)
+    {
+        fault("its key holds a sign that the typing guide does not show".into());
+    }
+}
+
+/// Why files were not loaded.
+#[derive(Debug, thiserror::Error)]
+pub enum LoadError {
+    #[error("{0}")]
+    File(String),
+    #[error("{file}: {error}")]
+    Store { file: String, error: store::StoreError },
+}
+
+/// Loads every file into the database. Gives how many were new.
+///
+/// # Errors
+/// The first file that is no question, or what the database said.
+pub async fn load(pool: &PgPool, files: &[PathBuf]) -> Result<usize, LoadError> {
+    let mut fresh = 0;
+    for file in files {
+        let (_, question) = read(file).map_err(LoadError::File)?;
+        let content = serde_json::to_vec(&question).map_err(|e| LoadError::File(e.to_string()))?;
+        let digest = Sha256::digest(&content).to_vec();
+        let (_, is_new) = store::put_question(pool, &question, &digest, OffsetDateTime::now_utc())
+            .await
+            .map_err(|error| LoadError::Store {
+                file: file.display().to_string(),
+                error,
+            })?;
+        fresh += usize::from(is_new);
+    }
+    Ok(fresh)
+}

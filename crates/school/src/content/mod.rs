@@ -1,0 +1,9 @@
+//! What ships with the application: skills, reading pages with their figures, formula sheets.
+
+mod formulas;
+mod pages;
+mod skills;
+
+pub use formulas::{Formula, FormulaGroup, FormulaSheet, formula_sheets};
+pub use pages::{find_figure, find_page};
+pub use skills::{find_skill, skills, title_of};

@@ -1,0 +1,253 @@
+//! What one student can do, has practised and has read, from all of their work.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use coursework::{
+    CheckedPart, Evidence, Goal, GoalProgress, Level, Mastery, PARAMETERS, Run, ShowSolution, SkillQuestion,
+    evidence_of, fold_run, missing_prerequisites, practice_evidence, terms, verdicts_visible,
+};
+use marking::{Question, Response, Skill};
+use store::{PageRead, PersonId, RunId, WorkId};
+use time::OffsetDateTime;
+use uuid::Uuid;
+
+use crate::School;
+use crate::desk::Desk;
+use crate::error::SchoolError;
+
+/// One piece of evidence and where it came from.
+#[derive(Clone, Debug)]
+pub struct Sourced {
+    pub evidence: Evidence,
+    pub source: String,
+}
+
+/// A run of practice; one that was set as an assignment carries its names.
+pub struct PractisedRun {
+    pub id: RunId,
+    pub work: Option<WorkId>,
+    pub title: String,
+    pub class: Option<String>,
+    pub run: Run,
+}
+
+/// A skill that stands open because a teacher set practice on it.
+struct OpenedByTeacher {
+    skill: String,
+    assignment: String,
+}
+
+pub struct Learner {
+    evidence: BTreeMap<String, Vec<Sourced>>,
+    pub runs: Vec<PractisedRun>,
+    pub pages: Vec<PageRead>,
+    opened: Vec<OpenedByTeacher>,
+    kept_for_quizzes: BTreeSet<String>,
+    working_withheld: BTreeSet<String>,
+    /// The seeds of one's own sets, by question, where they can still be handed in.
+    open_sets: BTreeMap<String, Vec<u64>>,
+    /// Something typed was checked at least once.
+    pub has_typed: bool,
+    now: OffsetDateTime,
+}
+
+fn is_typed(part: &CheckedPart) -> bool {
+    matches!(part.response, Response::Text(_))
+}
+
+impl Learner {
+    /// # Errors
+    /// What the database said.
+    pub async fn load(school: &School, person: PersonId) -> Result<Learner, SchoolError> {
+        Self::of(school, person, &Desk::all(school, person).await?).await
+    }
+
+    /// From the student's desks, where they are at hand. Only verdicts that the student may see are evidence.
+    ///
+    /// # Errors
+    /// What the database said.
+    pub async fn of(school: &School, person: PersonId, desks: &[Desk]) -> Result<Learner, SchoolError> {
+        let mut learner = Learner {
+            evidence: BTreeMap::new(),
+            runs: Vec::new(),
+            pages: store::reading(|| store::pages_of(&school.pool, person)).await?,
+            opened: Vec::new(),
+            kept_for_quizzes: BTreeSet::new(),
+            working_withheld: BTreeSet::new(),
+            open_sets: BTreeMap::new(),
+            has_typed: false,
+            now: school.now(),
+        };
+        for desk in desks {
+            learner.take_desk(desk);
+        }
+        for stored in store::reading(|| store::practice_of(&school.pool, person)).await? {
+            let desk = desks
+                .iter()
+                .find(|d| stored.work.is_some() && d.work_id == stored.work);
+            let title = desk.map_or_else(|| "Practice".to_owned(), |d| d.stored.head.title.clone());
+            let run = fold_run(&stored.events);
+            let checked = run.drawn.iter().filter_map(|d| d.checked.as_ref());
+            learner.has_typed |= checked.flat_map(|(_, parts, _)| parts).any(is_typed);
+            for (skill, evidence) in practice_evidence(&PARAMETERS, &run) {
+                learner.take(skill, evidence, &title);
+            }
+            learner.runs.push(PractisedRun {
+                id: stored.id,
+                work: stored.work,
+                title,
+                class: desk.map(|d| d.stored.head.class_title.clone()),
+                run,
+            });
+        }
+        for found in learner.evidence.values_mut() {
+            found.sort_by_key(|s| s.evidence.at);
+        }
+        Ok(learner)
+    }
+
+    fn take(&mut self, skill: String, evidence: Evidence, source: &str) {
+        let source = source.to_owned();
+        self.evidence
+            .entry(skill)
+            .or_default()
+            .push(Sourced { evidence, source });
+    }
+
+    fn take_desk(&mut self, desk: &Desk) {
+        let tries = desk
+            .work
+            .questions
+            .iter()
+            .flat_map(|q| &q.sets)
+            .flat_map(|s| &s.tries);
+        self.has_typed |= tries.flat_map(|t| &t.parts).any(is_typed);
+        let settings = &desk.assignment.settings;
+        let set = settings.goal.as_ref().and_then(Goal::practice);
+        if let Some(goal) = set.filter(|_| terms(&desk.assignment, &desk.work).opens <= self.now) {
+            self.opened
+                .extend(goal.skills.into_iter().map(|skill| OpenedByTeacher {
+                    skill,
+                    assignment: desk.stored.head.title.clone(),
+                }));
+        }
+        if desk.now < terms(&desk.assignment, &desk.work).closes {
+            for (place, (_, question)) in desk.stored.questions.iter().enumerate() {
+                let seeds = self.open_sets.entry(question.id.clone()).or_default();
+                seeds.extend(desk.seeds(place));
+            }
+        }
+        if settings.show_solution == ShowSolution::Never {
+            let questions = desk.stored.questions.iter().map(|(_, q)| q.id.clone());
+            self.working_withheld.extend(questions);
+        }
+        if !verdicts_visible(&desk.assignment, &desk.work, desk.now) {
+            if desk.now < terms(&desk.assignment, &desk.work).closes {
+                let questions = desk.stored.questions.iter().map(|(_, q)| q.id.clone());
+                self.kept_for_quizzes.extend(questions);
+            }
+            return;
+        }
+        let question = |q: &Question| SkillQuestion {
+            skills: q.skills.clone(),
+            guess: q.guess(PARAMETERS.guess_typed),
+        };
+        let questions: Vec<SkillQuestion> = desk.stored.questions.iter().map(|(_, q)| question(q)).collect();
+        for (skill, found) in evidence_of(&PARAMETERS, &desk.work, &questions) {
+            for evidence in found {
+                self.take(skill.clone(), evidence, &desk.stored.head.title);
+            }
+        }
+    }
+
+    /// The evidence for a skill, oldest first.
+    pub fn evidence(&self, skill: &str) -> &[Sourced] {
+        self.evidence.get(skill).map(Vec::as_slice).unwrap_or_default()
+    }
+
+    fn bare_evidence(&self, skill: &str) -> Vec<Evidence> {
+        self.evidence(skill).iter().map(|s| s.evidence).collect()
+    }
+
+    pub fn mastery(&self, skill: &str) -> Mastery {
+        PARAMETERS.mastery(&self.bare_evidence(skill), self.now)
+    }
+
+    /// How a skill's score went, oldest first.
+    pub fn course(&self, skill: &str) -> Vec<(OffsetDateTime, u8)> {
+        PARAMETERS.course(&self.bare_evidence(skill), self.now)
+    }
+
+    pub fn score(&self, skill: &str) -> u8 {
+        self.mastery(skill).score
+    }
+
+    pub fn page(&self, skill: &str) -> Option<&PageRead> {
+        self.pages.iter().find(|p| p.skill == skill)
+    }
+
+    pub fn has_read(&self, skill: &str) -> bool {
+        self.page(skill).is_some_and(|p| p.read_at.is_some())
+    }
+
+    /// The assignment by which a teacher opened a skill.
+    pub fn opened_by(&self, skill: &str) -> Option<&str> {
+        let found = self.opened.iter().find(|o| o.skill == skill);
+        found.map(|o| o.assignment.as_str())
+    }
+
+    /// Prerequisites that keep a skill closed. What was worked on already stays open, whatever became of what it stands
+    /// on, and so does what a teacher opened.
+    pub fn missing<'a>(&self, skill: &'a Skill) -> Vec<&'a str> {
+        let level_of = |id: &str| {
+            let mastery = self.mastery(id);
+            (mastery.score, mastery.level)
+        };
+        if level_of(&skill.id).1 != Level::New || self.opened_by(&skill.id).is_some() {
+            return Vec::new();
+        }
+        missing_prerequisites(&skill.requires, level_of)
+    }
+
+    /// Whether a question belongs to a quiz whose results are still to come: it is not practised till then.
+    pub fn is_kept_for_quiz(&self, question: &str) -> bool {
+        self.kept_for_quizzes.contains(question)
+    }
+
+    /// The sets of a question that this student can still hand in: their numbers are not shown elsewhere with the answer.
+    /// `None` where no work with it is open.
+    pub fn open_sets(&self, question: &str) -> Option<&[u64]> {
+        self.open_sets.get(question).map(Vec::as_slice)
+    }
+
+    /// Whether the answer to a question may be shown outside its homework: with other numbers it may; a question without
+    /// them is the homework's own while that is open.
+    pub fn may_show(&self, question: &Question) -> bool {
+        question.is_drawn() || self.open_sets(&question.id).is_none()
+    }
+
+    /// Whether a teacher of this student never shows the working of a question: then it is not shown elsewhere either.
+    pub fn withholds_working(&self, question: &str) -> bool {
+        self.working_withheld.contains(question)
+    }
+
+    fn run_for(&self, work: Option<WorkId>) -> Run {
+        let found = self.runs.iter().find(|r| work.is_some() && r.work == work);
+        found.map(|r| r.run.clone()).unwrap_or_default()
+    }
+
+    /// How far an assignment's goal is reached now, if it has one.
+    pub fn progress(&self, desk: &Desk) -> Option<GoalProgress> {
+        let goal = desk.assignment.settings.goal.as_ref()?;
+        Some(self.measure(goal, &self.run_for(desk.work_id)))
+    }
+
+    pub fn measure(&self, goal: &Goal, run: &Run) -> GoalProgress {
+        goal.measure(run, |skill| self.score(skill), |skill| self.has_read(skill))
+    }
+
+    /// The run of practice with this id.
+    pub fn run(&self, id: Uuid) -> Option<&PractisedRun> {
+        self.runs.iter().find(|r| r.id.0 == id)
+    }
+}

@@ -1,0 +1,65 @@
+//! What happens on a command: load what is needed, let the core decide, append, tell. And what a school holds beside it:
+//! questions that were read once, the clock, the bank, corrections, the demo world. No web.
+
+pub mod bank;
+mod clock;
+mod compute;
+mod content;
+mod desk;
+mod error;
+mod held;
+mod learner;
+mod marks;
+pub mod practice;
+pub mod regrade;
+pub mod seed;
+pub mod sign_in;
+mod slip_book;
+pub mod time_up;
+
+use std::sync::Arc;
+
+use sqlx::PgPool;
+use time::OffsetDateTime;
+
+pub use clock::Clock;
+pub use content::{Formula, FormulaGroup, FormulaSheet};
+pub use content::{find_figure, find_page, find_skill, formula_sheets, skills, title_of};
+pub use desk::{Desk, Stored, entered};
+pub use error::SchoolError;
+pub use learner::{Learner, PractisedRun, Sourced};
+pub use marks::{mark_parts, random_number};
+pub use slip_book::{Book, Source};
+
+use compute::Compute;
+use held::Held;
+
+/// What every handler may use. Nothing in it would be missed by another process: what is held can be loaded again.
+#[derive(Clone)]
+pub struct School {
+    pub pool: PgPool,
+    compute: Arc<Compute>,
+    held: Arc<Held>,
+    clock: Clock,
+}
+
+impl School {
+    pub fn new(pool: PgPool) -> Self {
+        Self {
+            pool,
+            compute: Arc::new(Compute::new()),
+            held: Arc::new(Held::new()),
+            clock: Clock::System,
+        }
+    }
+
+    #[must_use]
+    pub fn with_clock(self, clock: Clock) -> Self {
+        Self { clock, ..self }
+    }
+
+    /// The instant that decides.
+    pub fn now(&self) -> OffsetDateTime {
+        self.clock.now()
+    }
+}

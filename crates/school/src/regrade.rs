@@ -1,0 +1,285 @@
+//! A corrected question: all stored responses are marked anew, each work in one transaction; the earlier verdicts and
+//! scores stay in the record, and the students concerned are told.
+
+use std::collections::BTreeMap;
+use std::fmt;
+
+use coursework::{
+    Checked, CheckedPart, Correction, Event, MarkedPart, PracticeEvent, Recorded, Remark, fold, fold_run,
+    time_up_due,
+};
+use marking::{Interaction, Item, Part, Question, RenderError};
+use store::{Append, PersonId, QuestionId, QuestionUse, RunId, StoreError, WorkId};
+
+use crate::School;
+use crate::error::SchoolError;
+
+/// Why responses were not marked anew.
+#[derive(Debug, thiserror::Error)]
+pub enum RegradeError {
+    #[error("there is no question `{0}`; load its file first")]
+    NoQuestion(String),
+    #[error(
+        "`{0}`: its numbers changed, so responses to the old ones can't be marked by it. Give the question a new id."
+    )]
+    NumbersChanged(String),
+    #[error(
+        "`{0}`: its parts or choices changed, so stored responses can't be marked by it. Give the question a new id."
+    )]
+    PartsChanged(String),
+    #[error(transparent)]
+    Undrawable(#[from] RenderError),
+    #[error(transparent)]
+    School(#[from] SchoolError),
+    #[error(transparent)]
+    Store(#[from] StoreError),
+}
+
+impl From<sqlx::Error> for RegradeError {
+    fn from(error: sqlx::Error) -> Self {
+        RegradeError::Store(error.into())
+    }
+}
+
+/// What a correction did.
+#[derive(Debug, Default, PartialEq, Eq)]
+pub struct Regraded {
+    pub assignments: usize,
+    pub works: usize,
+    /// Works whose marking changed.
+    pub changed: usize,
+    /// Runs of practice whose marking changed.
+    pub runs_changed: usize,
+}
+
+impl fmt::Display for Regraded {
+    fn fmt(&self, f: &mut fmt::Formatter) -> fmt::Result {
+        write!(
+            f,
+            "{} assignments, {} works looked at, {} marked differently now; {} runs of practice too",
+            self.assignments, self.works, self.changed, self.runs_changed
+        )
+    }
+}
+
+/// Puts the newest version of a question in place wherever it is used, and marks every stored response by it. It can be
+/// run again after it was cut off.
+///
+/// # Errors
+/// If there is no such question, if more than its marking, texts and help changed, or what the database said.
+pub async fn regrade(school: &School, slug: &str) -> Result<Regraded, RegradeError> {
+    let pool = &school.pool;
+    let none = || RegradeError::NoQuestion(slug.to_owned());
+    let newest = store::find_question_by_slug(pool, slug).await?.ok_or_else(none)?;
+    let question = store::find_question(pool, newest).await?.ok_or_else(none)?;
+    let uses = store::uses_of(pool, slug).await?;
+    for place in uses.iter().filter(|u| u.version != newest) {
+        if let Some(old) = store::find_question(pool, place.version).await? {
+            same_sets(&old, &question)?;
+        }
+    }
+    let mut done = Regraded::default();
+    for place in &uses {
+        // First the version, so that no check is marked by the old key any more; those that had begun before are waited
+        // for; then each work.
+        if place.version != newest {
+            store::set_version(pool, place, newest).await?;
+        }
+        store::wait_for_earlier(pool).await?;
+        done.assignments += 1;
+        for (work, student) in store::works_on(pool, place.assignment).await? {
+            done.works += 1;
+            let changed = regrade_work(school, place, newest, (work, student), &question).await?;
+            done.changed += usize::from(changed);
+        }
+    }
+    for run in store::runs_on(pool, slug).await? {
+        done.runs_changed += usize::from(regrade_run(school, run, newest, &question).await?);
+    }
+    Ok(done)
+}
+
+/// Marks a run's answers to a question anew. What was handed in of it stays as it was recorded.
+async fn regrade_run(
+    school: &School,
+    run_id: RunId,
+    version: QuestionId,
+    question: &Question,
+) -> Result<bool, RegradeError> {
+    let run = fold_run(&store::practice_events(&school.pool, run_id).await?);
+    let version = version.0.to_string();
+    let mut events = Vec::new();
+    for (nth, drawn) in (1..).zip(&run.drawn).filter(|(_, d)| d.question == question.id) {
+        let Some((_, parts, _)) = drawn.checked.as_ref().filter(|_| drawn.version != version) else {
+            continue;
+        };
+        if let Some(old) = find_version(school, &drawn.version).await? {
+            same_sets(&old, question)?;
+        }
+        let item = marking::render(question, drawn.seed)?;
+        let given = parts.clone();
+        let again = school.compute_for_all(move || mark_again(&item, &given)).await?;
+        if again.iter().map(judged).eq(parts.iter().map(judged)) {
+            continue;
+        }
+        let right = again.iter().all(|p| p.score >= 1.0);
+        events.push(PracticeEvent::Corrected {
+            nth,
+            version: version.clone(),
+            parts: again,
+            right,
+        });
+    }
+    // Marked outside the transaction; what was answered meanwhile is answered to the new key.
+    let mut tx = school.pool.begin().await?;
+    let mut last = fold_run(&store::lock_run(&mut tx, run_id).await?).last_event;
+    for event in &events {
+        store::append_practice(&mut tx, run_id, last, event, school.now()).await?;
+        last += 1;
+    }
+    tx.commit().await?;
+    Ok(!events.is_empty())
+}
+
+async fn find_version(school: &School, version: &str) -> Result<Option<Question>, RegradeError> {
+    let Ok(id) = version.parse() else { return Ok(None) };
+    Ok(store::find_question(&school.pool, QuestionId(id)).await?)
+}
+
+/// The same responses by this item's key.
+fn mark_again(item: &Item, parts: &[CheckedPart]) -> Vec<CheckedPart> {
+    let again = |given: &CheckedPart| {
+        let verdict = item.find_part(&given.part)?.mark(&given.response);
+        Some(CheckedPart::new(&MarkedPart {
+            part: given.part.clone(),
+            response: given.response.clone(),
+            verdict,
+        }))
+    };
+    parts.iter().filter_map(again).collect()
+}
+
+/// What marking comes to.
+fn judged(part: &CheckedPart) -> (marking::Outcome, u64) {
+    (part.outcome, part.score.to_bits())
+}
+
+/// Whether the same seeds still give the same sets, so that stored responses mean what they meant.
+fn same_sets(old: &Question, new: &Question) -> Result<(), RegradeError> {
+    let slug = &new.id;
+    if old.numbers != new.numbers || old.conditions != new.conditions {
+        return Err(RegradeError::NumbersChanged(slug.clone()));
+    }
+    let shape = |p: &Part| match &p.interaction {
+        Interaction::TextEntry { .. } => (p.id.clone(), Vec::new(), false),
+        Interaction::Choice { choices, shuffle, .. } => (
+            p.id.clone(),
+            choices.iter().map(|c| c.id.clone()).collect(),
+            *shuffle,
+        ),
+    };
+    if !old.parts.iter().map(shape).eq(new.parts.iter().map(shape)) {
+        return Err(RegradeError::PartsChanged(slug.clone()));
+    }
+    Ok(())
+}
+
+/// Times that a work is looked at again because it moved on meanwhile.
+const MOST_TURNS: usize = 32;
+
+async fn regrade_work(
+    school: &School,
+    place: &QuestionUse,
+    version: QuestionId,
+    (work, student): (WorkId, PersonId),
+    question: &Question,
+) -> Result<bool, RegradeError> {
+    let mut items: BTreeMap<u64, Item> = BTreeMap::new();
+    for _ in 0..MOST_TURNS {
+        let stored = school.assignment(place.assignment, None).await?;
+        let mut events = store::events_of(&school.pool, work).await?;
+        let before = fold(&stored.assignment, &events);
+        let sets = before.questions.get(place.position).map(|q| q.sets.as_slice());
+        for set in sets.unwrap_or_default() {
+            if let std::collections::btree_map::Entry::Vacant(empty) = items.entry(set.seed) {
+                empty.insert(marking::render(question, set.seed)?);
+            }
+        }
+        let mut remarked = Vec::new();
+        for (event, (checked, parts, used_a_try)) in standing(&events, place.position) {
+            let seed = sets.and_then(|s| s.get(checked.set)).map(|s| s.seed);
+            let Some(item) = seed.and_then(|seed| items.get(&seed)) else {
+                continue;
+            };
+            let again = mark_again(item, &checked.parts);
+            if again.iter().map(judged).eq(parts.iter().map(judged)) {
+                continue;
+            }
+            // A check that was judged stays a try; one that cost nothing before costs nothing now.
+            let used_a_try = used_a_try && again.iter().any(|p| p.costs);
+            remarked.push(Remark {
+                event,
+                parts: again,
+                used_a_try,
+            });
+        }
+        if remarked.is_empty() {
+            return Ok(false);
+        }
+        let correction = Correction {
+            question: place.position,
+            version: version.0.to_string(),
+            remarked,
+        };
+        let happened = [Event::KeyCorrected(correction)];
+        let (last, at) = (before.last_event, school.now());
+        events.push(Recorded {
+            number: last + 1,
+            at,
+            event: happened[0].clone(),
+        });
+        let after = fold(&stored.assignment, &events);
+        let addition = Append {
+            assignment: place.assignment,
+            version: stored.version,
+            student,
+            work: Some(work),
+            last,
+            events: &happened,
+            at,
+            ends_at: time_up_due(&stored.assignment, &after),
+            recorded_percent: after
+                .counting_hand_in(&stored.assignment)
+                .map(|h| h.recorded.percent()),
+            by_student: false,
+        };
+        match store::append(&school.pool, &addition).await {
+            Ok(_) => return Ok(true),
+            Err(StoreError::Conflict) => {}
+            Err(other) => return Err(other.into()),
+        }
+    }
+    Err(StoreError::Conflict.into())
+}
+
+/// What counts for each check of a question now: the newest marking of it, by the number of its event.
+fn standing(events: &[Recorded], question: usize) -> BTreeMap<u32, (Checked, Vec<CheckedPart>, bool)> {
+    let mut standing: BTreeMap<u32, (Checked, Vec<CheckedPart>, bool)> = BTreeMap::new();
+    for recorded in events {
+        match &recorded.event {
+            Event::Checked(c) if c.question == question => {
+                standing.insert(recorded.number, (c.clone(), c.parts.clone(), c.used_a_try));
+            }
+            Event::KeyCorrected(c) if c.question == question => {
+                for remark in &c.remarked {
+                    if let Some((_, parts, used)) = standing.get_mut(&remark.event) {
+                        parts.clone_from(&remark.parts);
+                        *used = remark.used_a_try;
+                    }
+                }
+            }
+            _ => {}
+        }
+    }
+    standing
+}

@@ -1,0 +1,178 @@
+//! The demo world: made-up people, classes and assignments, with dates relative to its start, and work that is partly
+//! done in it.
+
+mod practice;
+mod script;
+mod world;
+
+pub use world::{World, read_world, sign_ins};
+
+use sqlx::PgPool;
+use store::{PersonId, Role};
+use time::OffsetDateTime;
+use uuid::Uuid;
+
+use crate::School;
+use crate::sign_in::hash_password;
+use world::{WorldAssignment, WorldPerson};
+
+/// Why a world was not put in place.
+#[derive(Debug, thiserror::Error)]
+pub enum WorldError {
+    #[error(transparent)]
+    Store(#[from] store::StoreError),
+    #[error(transparent)]
+    School(#[from] crate::error::SchoolError),
+    #[error(transparent)]
+    Refused(#[from] coursework::Refusal),
+    #[error(transparent)]
+    Undrawable(#[from] marking::RenderError),
+    /// What its file asks for cannot be done.
+    #[error("{0}")]
+    Script(String),
+    #[error("{place}: {error}")]
+    At { place: String, error: Box<WorldError> },
+}
+
+impl From<&str> for WorldError {
+    fn from(words: &str) -> Self {
+        WorldError::Script(words.to_owned())
+    }
+}
+
+impl From<String> for WorldError {
+    fn from(words: String) -> Self {
+        WorldError::Script(words)
+    }
+}
+
+impl From<sqlx::Error> for WorldError {
+    fn from(error: sqlx::Error) -> Self {
+        WorldError::Store(error.into())
+    }
+}
+
+fn at(place: String) -> impl FnOnce(WorldError) -> WorldError {
+    move |error| WorldError::At {
+        place,
+        error: Box::new(error),
+    }
+}
+
+/// Puts the world in the database. What is there stays; if it was put there on an earlier day, all dates are moved on
+/// by the days between, so that something is always due soon, late, and just marked.
+///
+/// # Errors
+/// What could not be done.
+pub async fn seed(school: &School, world: &World) -> Result<(), WorldError> {
+    let pool = &school.pool;
+    let now = OffsetDateTime::now_utc();
+    let anchor = store::world_anchor(pool, now).await?;
+    let days = i32::try_from((now - anchor).whole_days()).unwrap_or(0);
+    if days > 0 {
+        store::move_world(pool, days).await?;
+    }
+    let mut people: Vec<(&str, PersonId)> = Vec::new();
+    for p in &world.people {
+        people.push((&p.user_name, put_person(pool, p).await?));
+    }
+    let person = |name: &str| {
+        people
+            .iter()
+            .find(|(n, _)| *n == name)
+            .map(|(_, id)| *id)
+            .ok_or_else(|| WorldError::Script(format!("there is no `{name}`")))
+    };
+    for class in &world.classes {
+        let class_id = store::put_class(pool, &class.title).await?;
+        for member in &class.members {
+            store::add_member(pool, class_id, person(member)?).await?;
+        }
+        for assignment in &class.assignments {
+            let (id, is_new) = put_assignment(pool, class_id, assignment, now).await?;
+            for work in assignment.work.iter().filter(|_| is_new) {
+                for student in &work.students {
+                    script::play(school, id, person(student)?, student, work, now)
+                        .await
+                        .map_err(at(format!("assignment `{}`, `{student}`", assignment.slug)))?;
+                    if !work.practise.is_empty() {
+                        let yesterday = now - time::Duration::days(1);
+                        practice::practise_assignment(
+                            school,
+                            id,
+                            person(student)?,
+                            &work.practise,
+                            yesterday,
+                        )
+                        .await
+                        .map_err(at(format!("assignment `{}`, `{student}`", assignment.slug)))?;
+                    }
+                }
+            }
+        }
+    }
+    for script in &world.practice {
+        let student = person(&script.student)?;
+        let earlier = store::practice_of(pool, student).await?;
+        // It is there already, or the student has gone on since.
+        if earlier
+            .iter()
+            .any(|r| r.work.is_none() && practises(r, &script.skill))
+        {
+            continue;
+        }
+        practice::practise(school, student, script, now)
+            .await
+            .map_err(at(format!("practice of `{}`", script.student)))?;
+    }
+    for script in &world.reading {
+        let student = person(&script.student)?;
+        if store::pages_of(pool, student).await?.is_empty() {
+            practice::read(pool, student, script, now).await?;
+        }
+    }
+    Ok(())
+}
+
+fn practises(run: &store::StoredRun, skill: &str) -> bool {
+    let drawn = coursework::fold_run(&run.events).drawn;
+    drawn.iter().any(|d| d.skill == skill)
+}
+
+async fn put_person(pool: &PgPool, p: &WorldPerson) -> Result<PersonId, WorldError> {
+    let known = store::find_credentials(pool, &p.user_name).await?;
+    if let Some((person, _)) = known {
+        return Ok(person.id);
+    }
+    // Nobody signs in as a classmate without a password: no password has this hash.
+    let hash = match &p.password {
+        Some(password) => hash_password(password)?,
+        None => "none".to_owned(),
+    };
+    let role = if p.is_teacher() {
+        Role::Teacher
+    } else {
+        Role::Student
+    };
+    store::put_person(pool, &p.user_name, &p.name, &hash, role)
+        .await
+        .map_err(WorldError::from)
+}
+
+async fn put_assignment(
+    pool: &PgPool,
+    class: Uuid,
+    a: &WorldAssignment,
+    now: OffsetDateTime,
+) -> Result<(Uuid, bool), WorldError> {
+    let settings = a.settings(now)?;
+    let mut questions = Vec::new();
+    for slug in &a.questions {
+        let found = store::find_question_by_slug(pool, slug).await?;
+        questions
+            .push(found.ok_or_else(|| format!("assignment `{}`: there is no question `{slug}`", a.slug))?);
+    }
+    store::put_assignment(pool, class, &a.slug, &a.title, &settings, &questions)
+        .await
+        .map_err(WorldError::from)
+}

@@ -1,0 +1,254 @@
+//! Notes, ink and pasted pictures, kept with a question.
+
+use actix_web::http::header;
+use actix_web::{HttpRequest, HttpResponse, delete, get, post, put, web};
+use coursework::may_see;
+use school::{School, SchoolError};
+use serde::{Deserialize, Serialize};
+use serde_json::Value;
+use store::{WorkId, Workings};
+use time::OffsetDateTime;
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use crate::http::auth::{SignedIn, Visitor};
+use crate::http::error::{ApiError, Problem, of_payload};
+
+type Place = web::Path<(Uuid, usize)>;
+
+/// Characters of notes for one question: some ten pages.
+const LONGEST_NOTES: usize = 30_000;
+/// Bytes of ink for one question, as JSON: some hundred lines of handwriting.
+const MOST_INK: usize = 2_000_000;
+/// Pictures for one question.
+const MOST_PICTURES: i64 = 12;
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WorkingsView {
+    revision: i64,
+    notes: String,
+    /// Strokes: lists of points, each x, y and pressure.
+    #[schema(value_type = Vec<Vec<Vec<f64>>>)]
+    ink: Value,
+    pictures: Vec<PictureView>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PictureView {
+    id: Uuid,
+    #[serde(with = "time::serde::rfc3339")]
+    added_at: OffsetDateTime,
+    size: i64,
+}
+
+async fn place(
+    school: &School,
+    who: &Visitor,
+    place: Place,
+) -> Result<(WorkId, usize, OffsetDateTime), ApiError> {
+    let (id, question) = place.into_inner();
+    let desk = who.desk(&school, id).await?;
+    may_see(&desk.assignment, &desk.work, question)?;
+    Ok((desk.work_id.ok_or(SchoolError::NotFound)?, question, desk.now))
+}
+
+async fn view(school: &School, work: WorkId, question: usize) -> Result<WorkingsView, ApiError> {
+    let workings = store::find_workings(&school.pool, work, question).await?;
+    let workings = workings.unwrap_or_else(|| Workings {
+        revision: 0,
+        notes: String::new(),
+        ink: Value::Array(Vec::new()),
+    });
+    let pictures = store::pictures_of(&school.pool, work, question).await?;
+    let picture = |p: store::PictureHead| PictureView {
+        id: p.id,
+        added_at: p.added_at,
+        size: p.size,
+    };
+    Ok(WorkingsView {
+        revision: workings.revision,
+        notes: workings.notes,
+        ink: workings.ink,
+        pictures: pictures.into_iter().map(picture).collect(),
+    })
+}
+
+/// Notes, ink and pictures of a question.
+#[utoipa::path(path = "/api/assignments/{id}/questions/{question}/workings",
+    params(("id" = Uuid, Path), ("question" = usize, Path)),
+    responses((status = 200, body = WorkingsView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[get("/assignments/{id}/questions/{question}/workings")]
+pub(crate) async fn get_workings(
+    school: web::Data<School>,
+    who: Visitor,
+    path: Place,
+) -> Result<web::Json<WorkingsView>, ApiError> {
+    let (work, question, _) = place(&school, &who, path).await?;
+    Ok(web::Json(view(&school, work, question).await?))
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct SaveWorkings {
+    /// The revision they are based on; 0 if there were none.
+    based_on: i64,
+    notes: String,
+    ink: Vec<Vec<Vec<f64>>>,
+}
+
+#[derive(Serialize, ToSchema)]
+#[serde(tag = "type", rename_all = "snake_case")]
+pub(crate) enum WorkingsSaved {
+    Saved {
+        revision: i64,
+        #[serde(with = "time::serde::rfc3339")]
+        at: OffsetDateTime,
+    },
+    /// Another window wrote here first: what stands there now.
+    Elsewhere { now: WorkingsView },
+}
+
+/// Keeps notes and ink. They may be written after the end too: nothing of them is marked.
+#[utoipa::path(path = "/api/assignments/{id}/questions/{question}/workings",
+    params(("id" = Uuid, Path), ("question" = usize, Path)), request_body = SaveWorkings,
+    responses((status = 200, body = WorkingsSaved), (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[put("/assignments/{id}/questions/{question}/workings")]
+pub(crate) async fn save_workings(
+    school: web::Data<School>,
+    who: Visitor,
+    path: Place,
+    body: web::Json<SaveWorkings>,
+) -> Result<web::Json<WorkingsSaved>, ApiError> {
+    let (work, question, now) = place(&school, &who, path).await?;
+    let SaveWorkings { based_on, notes, ink } = body.into_inner();
+    if notes.chars().count() > LONGEST_NOTES {
+        return Err(ApiError::Unusable(
+            "These notes are too long to keep: 30,000 characters at most.".into(),
+        ));
+    }
+    let ink = serde_json::json!(ink);
+    if ink.to_string().len() > MOST_INK {
+        return Err(ApiError::Unusable(
+            "This is more ink than one question can keep.".into(),
+        ));
+    }
+    let workings = Workings {
+        revision: based_on,
+        notes: notes.replace('\0', ""),
+        ink,
+    };
+    let saved = store::save_workings(&school.pool, work, question, &workings, now).await?;
+    store::note_activity(&school.pool, work, now).await?;
+    Ok(web::Json(match saved {
+        Some(revision) => WorkingsSaved::Saved { revision, at: now },
+        None => WorkingsSaved::Elsewhere {
+            now: view(&school, work, question).await?,
+        },
+    }))
+}
+
+/// What a picture is by its first bytes, whatever it says it is.
+fn media_type(bytes: &[u8]) -> Option<&'static str> {
+    match bytes {
+        [0x89, b'P', b'N', b'G', b'\r', b'\n', 0x1a, b'\n', ..] => Some("image/png"),
+        [0xff, 0xd8, 0xff, ..] => Some("image/jpeg"),
+        [b'G', b'I', b'F', b'8', b'7' | b'9', b'a', ..] => Some("image/gif"),
+        [b'R', b'I', b'F', b'F', _, _, _, _, b'W', b'E', b'B', b'P', ..] => Some("image/webp"),
+        _ => None,
+    }
+}
+
+/// Keeps a pasted picture: PNG, JPEG, WebP or GIF, 8 MB at most.
+#[utoipa::path(path = "/api/assignments/{id}/questions/{question}/pictures",
+    params(("id" = Uuid, Path), ("question" = usize, Path)),
+    request_body(content = Vec<u8>, content_type = "application/octet-stream"),
+    responses((status = 200, body = WorkingsView), (status = 400, body = Problem), (status = 413, body = Problem)))]
+#[post("/assignments/{id}/questions/{question}/pictures")]
+pub(crate) async fn add_picture(
+    school: web::Data<School>,
+    who: Visitor,
+    path: Place,
+    body: Result<web::Bytes, actix_web::Error>,
+) -> Result<web::Json<WorkingsView>, ApiError> {
+    let (work, question, now) = place(&school, &who, path).await?;
+    let bytes = body.map_err(|e| match e.as_error::<actix_web::error::PayloadError>() {
+        Some(error) => of_payload(error),
+        None => ApiError::Unusable("The picture did not come through whole. Try again.".into()),
+    })?;
+    let Some(media_type) = media_type(&bytes) else {
+        return Err(ApiError::Unusable(
+            "This is no picture that can be kept: PNG, JPEG, WebP or GIF.".into(),
+        ));
+    };
+    let added = store::add_picture(
+        &school.pool,
+        work,
+        question,
+        media_type,
+        &bytes,
+        MOST_PICTURES,
+        now,
+    )
+    .await?;
+    if added.is_none() {
+        return Err(ApiError::Unusable(
+            "There are twelve pictures here already. Delete one first.".into(),
+        ));
+    }
+    Ok(web::Json(view(&school, work, question).await?))
+}
+
+/// A picture. It never changes, but whether it may be seen is asked each time.
+#[utoipa::path(path = "/api/assignments/{id}/pictures/{picture}",
+    params(("id" = Uuid, Path), ("picture" = Uuid, Path)),
+    responses((status = 200, body = Vec<u8>, content_type = "image/png"), (status = 304), (status = 404, body = Problem)))]
+#[get("/assignments/{id}/pictures/{picture}")]
+pub(crate) async fn get_picture(
+    school: web::Data<School>,
+    who: SignedIn,
+    request: HttpRequest,
+    path: web::Path<(Uuid, Uuid)>,
+) -> Result<HttpResponse, ApiError> {
+    let (id, picture) = path.into_inner();
+    let work = store::find_work(&school.pool, id, who.0.id)
+        .await?
+        .ok_or(SchoolError::NotFound)?;
+    let found = store::find_picture(&school.pool, work, picture).await?;
+    let (media_type, bytes) = found.ok_or(SchoolError::NotFound)?;
+    let tag = format!("\"{picture}\"");
+    let known = request
+        .headers()
+        .get(header::IF_NONE_MATCH)
+        .is_some_and(|v| v.as_bytes() == tag.as_bytes());
+    let mut response = if known {
+        HttpResponse::NotModified()
+    } else {
+        HttpResponse::Ok()
+    };
+    response
+        .insert_header((header::ETAG, tag))
+        .insert_header((header::CACHE_CONTROL, "private, no-cache"));
+    if known {
+        return Ok(response.finish());
+    }
+    Ok(response.content_type(media_type).body(bytes))
+}
+
+/// Deletes a picture.
+#[utoipa::path(path = "/api/assignments/{id}/pictures/{picture}",
+    params(("id" = Uuid, Path), ("picture" = Uuid, Path)),
+    responses((status = 204), (status = 404, body = Problem)))]
+#[delete("/assignments/{id}/pictures/{picture}")]
+pub(crate) async fn delete_picture(
+    school: web::Data<School>,
+    who: SignedIn,
+    path: web::Path<(Uuid, Uuid)>,
+) -> Result<HttpResponse, ApiError> {
+    let (id, picture) = path.into_inner();
+    let work = store::find_work(&school.pool, id, who.0.id)
+        .await?
+        .ok_or(ApiError::NotFound)?;
+    match store::delete_picture(&school.pool, work, picture).await? {
+        true => Ok(HttpResponse::NoContent().finish()),
+        false => Err(ApiError::NotFound),
+    }
+}

@@ -1,0 +1,143 @@
+//! Practice on an assignment that has closed: nothing of it is recorded.
+
+use actix_web::{get, post, web};
+use coursework::{CheckedPart, Refusal, ShowSolution};
+use school::{Desk, Learner, School, SchoolError, mark_parts};
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use super::super::shared::given::{GivenPart, responses};
+use super::super::shared::loose::loose_question;
+use super::super::shared::question::QuestionView;
+use crate::http::auth::Visitor;
+use crate::http::error::{ApiError, Problem};
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PracticeView {
+    title: String,
+    questions: usize,
+    question: QuestionView,
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct PracticeRequest {
+    parts: Vec<GivenPart>,
+    /// Shows the working with the verdicts.
+    #[serde(default)]
+    show_working: bool,
+}
+
+/// Sets to practise on after closing; more would only repeat.
+const MOST_PRACTICE: u32 = 200;
+
+async fn practice_desk(school: &School, who: &Visitor, id: Uuid) -> Result<Desk, ApiError> {
+    let desk = who.desk(school, id).await?;
+    if desk.now < coursework::terms(&desk.assignment, &desk.work).closes {
+        return Err(Refusal::NotClosedYet.into());
+    }
+    Ok(desk)
+}
+
+/// A seed for practice: the same round has the same numbers again, no set that was worked for the record comes again, nor
+/// one that stands in another homework which is still open.
+fn practice_seed(
+    source: &marking::Question,
+    own: &[u64],
+    open: &[u64],
+    round: u32,
+) -> Result<Option<u64>, marking::RenderError> {
+    let mut taken = own.to_vec();
+    let base = taken.first().copied().unwrap_or(0) ^ 0x5eed;
+    // Only the newest few are kept apart, so that the two hundredth set takes no longer than the tenth.
+    for n in round.saturating_sub(4)..=round {
+        let near = taken.get(taken.len().saturating_sub(4)..).unwrap_or_default();
+        let salt = base ^ u64::from(n).wrapping_mul(0x2545_f491_4f6c_dd1d);
+        match marking::seed_apart(source, salt, near, open)? {
+            Some(seed) => taken.push(seed),
+            None => return Ok(None),
+        }
+    }
+    Ok(taken.last().copied())
+}
+
+/// A question to practise after closing: nothing of it is recorded.
+#[utoipa::path(path = "/api/assignments/{id}/practice/{question}/{round}",
+    params(("id" = Uuid, Path), ("question" = usize, Path), ("round" = u32, Path)),
+    responses((status = 200, body = PracticeView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[get("/assignments/{id}/practice/{question}/{round}")]
+pub(crate) async fn practice(
+    school: web::Data<School>,
+    who: Visitor,
+    place: web::Path<(Uuid, usize, u32)>,
+) -> Result<web::Json<PracticeView>, ApiError> {
+    let none = PracticeRequest {
+        parts: Vec::new(),
+        show_working: false,
+    };
+    practise(&school, &who, place.into_inner(), none).await
+}
+
+/// Marks what was entered in a question to practise. Nothing is recorded.
+#[utoipa::path(path = "/api/assignments/{id}/practice/{question}/{round}",
+    params(("id" = Uuid, Path), ("question" = usize, Path), ("round" = u32, Path)), request_body = PracticeRequest,
+    responses((status = 200, body = PracticeView), (status = 404, body = Problem), (status = 409, body = Problem)))]
+#[post("/assignments/{id}/practice/{question}/{round}")]
+pub(crate) async fn practice_check(
+    school: web::Data<School>,
+    who: Visitor,
+    place: web::Path<(Uuid, usize, u32)>,
+    body: web::Json<PracticeRequest>,
+) -> Result<web::Json<PracticeView>, ApiError> {
+    practise(&school, &who, place.into_inner(), body.into_inner()).await
+}
+
+async fn practise(
+    school: &School,
+    who: &Visitor,
+    (id, question, round): (Uuid, usize, u32),
+    body: PracticeRequest,
+) -> Result<web::Json<PracticeView>, ApiError> {
+    let desk = practice_desk(school, who, id).await?;
+    let source = desk.source(question)?.clone();
+    let learner = Learner::load(school, desk.student).await?;
+    if learner.is_kept_for_quiz(&source.id) {
+        return Err(Refusal::KeptForQuiz.into());
+    }
+    if !learner.may_show(&source) {
+        return Err(Refusal::NoOtherNumbers.into());
+    }
+    // A teacher who never shows the working does not show it on other numbers either.
+    let never = desk.assignment.settings.show_solution == ShowSolution::Never;
+    let show_working = body.show_working && !never && !learner.withholds_working(&source.id);
+    let (title, questions, points) = (
+        desk.stored.head.title.clone(),
+        desk.assignment.items.len(),
+        source.points,
+    );
+    let round = round.min(MOST_PRACTICE);
+    let (own, given) = (desk.seeds(question), responses(body.parts)?);
+    let open = learner.open_sets(&source.id).unwrap_or_default().to_vec();
+    let drawn = source.clone();
+    let seed = school
+        .compute(desk.student, move || practice_seed(&drawn, &own, &open, round))
+        .await?
+        .map_err(|error| SchoolError::Undrawable {
+            question: source.id.clone(),
+            error,
+        })?
+        .ok_or(Refusal::NoOtherNumbers)?;
+    let item = desk.item_of(school, question, seed).await?;
+    let view = school
+        .compute(desk.student, move || {
+            let marked: Vec<CheckedPart> = mark_parts(&item, given).iter().map(CheckedPart::new).collect();
+            let set = format!("practice {}", round.saturating_add(1));
+            loose_question(question, points, set, &item, &marked, show_working)
+        })
+        .await?;
+    Ok(web::Json(PracticeView {
+        title,
+        questions,
+        question: view,
+    }))
+}

@@ -1,0 +1,145 @@
+//! All recorded scores, by class.
+
+use actix_web::{get, web};
+use coursework::{quartiles, terms, tries_shown};
+use school::{Desk, School};
+use serde::Serialize;
+use time::OffsetDateTime;
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use super::shared::hand_in::results_at;
+use super::shared::kind::KindView;
+use super::shared::state::{ScoreView, StateView, questions_left, recorded_view, state_view};
+use crate::http::auth::SignedIn;
+use crate::http::error::{ApiError, Problem};
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ScoresView {
+    classes: Vec<ClassScores>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ClassScores {
+    title: String,
+    /// Per cent of what counted and is out so far, by weight; `None` before the first.
+    so_far: Option<f64>,
+    /// Per cent of the class's grade that is out so far.
+    weight_out: f64,
+    rows: Vec<ScoreRow>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ScoreRow {
+    id: Uuid,
+    title: String,
+    kind: KindView,
+    counts: bool,
+    #[serde(with = "time::serde::rfc3339")]
+    due: OffsetDateTime,
+    state: StateView,
+    recorded: Option<ScoreView>,
+    #[serde(with = "time::serde::rfc3339::option")]
+    results_at: Option<OffsetDateTime>,
+    late: bool,
+    pass_mark: Option<u8>,
+    /// Per cent of the class's grade.
+    weight: f64,
+    hand_ins: usize,
+    receipts: Vec<u32>,
+    minutes_spent: i64,
+    tries_used: u32,
+    questions: usize,
+    questions_left: usize,
+    /// The middle half of the class, where enough have handed in: lower and upper quartile, per cent.
+    class_band: Option<Band>,
+    corrected: bool,
+}
+
+/// Lower and upper quartile, per cent.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct Band {
+    low: f64,
+    high: f64,
+}
+
+/// All recorded scores, by class.
+#[utoipa::path(path = "/api/scores", responses((status = 200, body = ScoresView), (status = 401, body = Problem)))]
+#[get("/scores")]
+pub(crate) async fn get_scores(
+    school: web::Data<School>,
+    who: SignedIn,
+) -> Result<web::Json<ScoresView>, ApiError> {
+    let mut classes: Vec<ClassScores> = Vec::new();
+    for desk in Desk::all(&school, who.0.id).await? {
+        let row = score_row(&desk, &school).await?;
+        match classes
+            .iter_mut()
+            .find(|c| c.title == desk.stored.head.class_title)
+        {
+            Some(class) => class.rows.push(row),
+            None => classes.push(ClassScores {
+                title: desk.stored.head.class_title.clone(),
+                so_far: None,
+                weight_out: 0.0,
+                rows: vec![row],
+            }),
+        }
+    }
+    classes.sort_by(|a, b| a.title.cmp(&b.title));
+    for class in &mut classes {
+        let counting = |r: &&ScoreRow| r.counts;
+        let all: f64 = class.rows.iter().filter(counting).map(|r| r.weight).sum();
+        for row in &mut class.rows {
+            row.weight = if row.counts && all > 0.0 {
+                100.0 * row.weight / all
+            } else {
+                0.0
+            };
+        }
+        // A closed one that nothing was handed in for counts as nothing.
+        let out =
+            |r: &&ScoreRow| r.counts && (r.recorded.is_some() || r.state == StateView::ClosedNothingHandedIn);
+        class.weight_out = class.rows.iter().filter(out).map(|r| r.weight).sum();
+        let earned: f64 = class
+            .rows
+            .iter()
+            .filter(out)
+            .map(|r| r.weight * r.recorded.as_ref().map_or(0.0, |s| s.percent))
+            .sum();
+        class.so_far = (class.weight_out > 0.0).then(|| earned / class.weight_out);
+    }
+    Ok(web::Json(ScoresView { classes }))
+}
+
+async fn score_row(desk: &Desk, school: &School) -> Result<ScoreRow, ApiError> {
+    let settings = &desk.assignment.settings;
+    let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
+    let class_band = match &recorded {
+        Some(_) => quartiles(&store::recorded_scores(&school.pool, desk.stored.head.id).await?)
+            .map(|(low, high)| Band { low, high }),
+        None => None,
+    };
+    let counting = desk.work.counting_hand_in(&desk.assignment);
+    Ok(ScoreRow {
+        id: desk.stored.head.id,
+        title: desk.stored.head.title.clone(),
+        kind: settings.kind.into(),
+        counts: settings.counts,
+        due: terms(&desk.assignment, &desk.work).due,
+        state: state_view(&desk.assignment, &desk.work, desk.now),
+        corrected: recorded.is_some() && counting.is_some_and(|h| h.recorded != h.recorded_then),
+        recorded,
+        results_at: results_at(desk).filter(|_| counting.is_some()),
+        late: counting.is_some_and(|h| h.late),
+        pass_mark: settings.pass_mark,
+        weight: f64::from(settings.weight),
+        hand_ins: desk.work.standing_hand_ins().count(),
+        receipts: desk.work.standing_hand_ins().map(|h| h.number).collect(),
+        minutes_spent: (desk.head.active_seconds + 30) / 60,
+        tries_used: tries_shown(&desk.assignment, &desk.work, desk.now),
+        questions: desk.assignment.items.len(),
+        questions_left: questions_left(&desk.assignment, &desk.work, &desk.drafts, desk.now),
+        class_band,
+    })
+}

@@ -1,0 +1,305 @@
+//! Everything about one question that its page shows.
+
+use std::sync::Arc;
+
+use coursework::{
+    QuestionState, Refusal, SetState, may_see, may_show_solution, may_take_fresh_numbers, part_is_out,
+    score_so_far, set_is_over, verdicts_visible,
+};
+use marking::{Item, ItemPart, Question};
+use school::{Desk, School, find_page, title_of};
+use serde::Serialize;
+use store::Draft;
+use time::OffsetDateTime;
+use utoipa::ToSchema;
+
+use super::entry::{EntryView, ResponseView, entry_view};
+use super::prose::{BlockView, prose};
+use super::state::{Stone, drafts_for, stone};
+use super::verdict::{TryPartView, VerdictView, given_view, verdict_view};
+use crate::http::error::ApiError;
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct QuestionView {
+    /// From 0.
+    pub question: usize,
+    pub points: u32,
+    /// `None` while verdicts are not released.
+    pub points_so_far: Option<f64>,
+    /// A, B, C…
+    pub set: String,
+    pub set_number: usize,
+    pub max_tries: Option<u32>,
+    pub tries_left: Option<u32>,
+    pub sets_left: Option<u32>,
+    pub stone: Stone,
+    /// Why nothing of it is shown: it is not reached, or left behind.
+    pub locked: Option<String>,
+    pub text: Vec<BlockView>,
+    pub parts: Vec<PartView>,
+    /// Nothing more can be checked on this set.
+    pub set_over: bool,
+    /// Nothing was wrong in it in the end.
+    pub all_right: bool,
+    pub help: HelpView,
+    /// Why fresh numbers can't be taken now; `None` if they can.
+    pub fresh_refusal: Option<String>,
+    /// Every set with its tries, the first one first.
+    pub sets: Vec<SetView>,
+    pub calculator: bool,
+    /// Pages of its skills, to be opened beside it.
+    pub reading: Vec<ReadingView>,
+}
+
+/// A page that belongs to a question.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ReadingView {
+    pub skill: String,
+    pub title: String,
+}
+
+/// What helps with a question, as far as it was asked for.
+#[derive(Default, Serialize, ToSchema)]
+pub(crate) struct HelpView {
+    pub hints: Vec<Vec<BlockView>>,
+    pub hints_left: usize,
+    /// Per cent of what is earned after it, for one hint.
+    pub hint_cost: u8,
+    pub has_example: bool,
+    pub example_seen: bool,
+    /// The full working, once it was shown.
+    pub working: Option<Vec<Vec<BlockView>>>,
+    /// Why the working can't be shown now; `None` if it can.
+    pub working_refusal: Option<String>,
+    /// Showing it now would end the set although it could still be checked.
+    pub working_ends_set: bool,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PartView {
+    pub id: String,
+    pub prompt: Vec<BlockView>,
+    pub entry: EntryView,
+    pub draft: Option<DraftView>,
+    pub verdict: Option<VerdictView>,
+    pub right: bool,
+    /// Its own tries are used up.
+    pub out: bool,
+    /// Tries at this part alone, where it has fewer than the question.
+    pub tries_left: Option<u32>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct DraftView {
+    pub revision: i64,
+    pub response: ResponseView,
+}
+
+/// One set of a question: what it asked, and every try on it.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct SetView {
+    pub set: String,
+    pub text: Vec<BlockView>,
+    pub hints: usize,
+    pub solution_shown: bool,
+    pub tries: Vec<TryView>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct TryView {
+    #[serde(with = "time::serde::rfc3339")]
+    pub at: OffsetDateTime,
+    pub used_a_try: bool,
+    pub at_hand_in: bool,
+    pub parts: Vec<TryPartView>,
+}
+
+/// Set A, B, … Z, then by number.
+pub(crate) fn set_name(number: usize) -> String {
+    u32::try_from(number)
+        .ok()
+        .filter(|n| *n < 26)
+        .and_then(|n| char::from_u32('A' as u32 + n))
+        .map_or_else(|| (number + 1).to_string(), String::from)
+}
+
+/// One question's page.
+pub(crate) async fn question_view(
+    desk: &Desk,
+    school: &School,
+    question: usize,
+) -> Result<QuestionView, ApiError> {
+    let state = desk.work.questions.get(question).ok_or(ApiError::NotFound)?;
+    let source = desk.source(question)?;
+    let (now, drafts) = (desk.now, desk.drafts.as_slice());
+    if let Err(refusal) = may_see(&desk.assignment, &desk.work, question) {
+        return Ok(locked(desk, question, refusal, drafts));
+    }
+    let mut items: Vec<Arc<Item>> = Vec::with_capacity(state.sets.len());
+    for set in &state.sets {
+        items.push(desk.item_of(school, question, set.seed).await?);
+    }
+    let (Some(set), Some(item)) = (state.current(), items.last()) else {
+        return Err(ApiError::NotFound);
+    };
+    let visible = verdicts_visible(&desk.assignment, &desk.work, now);
+    let settings = &desk.assignment.settings;
+    let score = score_so_far(&desk.assignment, &desk.work);
+    let mine = drafts_for(drafts, question, state);
+    let max_tries = desk.assignment.max_attempts(question);
+    let used_sets = u32::try_from(state.sets.len()).unwrap_or(u32::MAX);
+    let counted = !desk.assignment.is_simultaneous();
+    let sets = state.sets.iter().zip(&items).enumerate();
+    let over = visible && set_is_over(&desk.assignment, question, set);
+    Ok(QuestionView {
+        question,
+        points: source.points,
+        points_so_far: score
+            .questions
+            .get(question)
+            .map(|q| q.points)
+            .filter(|_| visible),
+        set: set_name(state.sets.len() - 1),
+        set_number: state.sets.len() - 1,
+        max_tries,
+        tries_left: set.tries_left(max_tries),
+        sets_left: settings
+            .max_sets
+            .filter(|_| counted)
+            .map(|m| m.saturating_sub(used_sets)),
+        stone: stone(&desk.assignment, &desk.work, question, drafts, now),
+        locked: None,
+        text: prose(&item.text),
+        parts: item
+            .parts
+            .iter()
+            .map(|p| part_view(desk, question, set, p, &mine, visible))
+            .collect(),
+        set_over: over,
+        all_right: visible && set.is_right(),
+        help: help_view(desk, question, state, set, item),
+        fresh_refusal: may_take_fresh_numbers(&desk.assignment, &desk.work, question)
+            .err()
+            .map(|r| r.to_string()),
+        sets: sets
+            .map(|(number, (set, item))| set_view(number, set, item, visible, settings.show_slips))
+            .collect(),
+        calculator: settings.tools.calculator && source.calculator,
+        reading: if settings.tools.reading {
+            reading_of(source)
+        } else {
+            Vec::new()
+        },
+    })
+}
+
+pub(crate) fn reading_of(source: &Question) -> Vec<ReadingView> {
+    let with_page = source.skills.iter().filter(|skill| find_page(skill).is_some());
+    let view = |skill: &String| ReadingView {
+        skill: skill.clone(),
+        title: title_of(skill),
+    };
+    with_page.map(view).collect()
+}
+
+fn locked(desk: &Desk, question: usize, refusal: Refusal, drafts: &[Draft]) -> QuestionView {
+    QuestionView {
+        question,
+        points: desk.assignment.items.get(question).map_or(0, |i| i.points),
+        points_so_far: None,
+        set: set_name(0),
+        set_number: 0,
+        max_tries: None,
+        tries_left: None,
+        sets_left: None,
+        stone: stone(&desk.assignment, &desk.work, question, drafts, desk.now),
+        locked: Some(refusal.to_string()),
+        text: Vec::new(),
+        parts: Vec::new(),
+        set_over: false,
+        all_right: false,
+        help: HelpView::default(),
+        fresh_refusal: Some(refusal.to_string()),
+        sets: Vec::new(),
+        calculator: false,
+        reading: Vec::new(),
+    }
+}
+
+fn set_view(number: usize, set: &SetState, item: &Item, visible: bool, show_slips: bool) -> SetView {
+    let tries = set.tries.iter().filter(|_| visible).map(|t| TryView {
+        at: t.at,
+        used_a_try: t.used_a_try,
+        at_hand_in: t.at_hand_in,
+        parts: t.parts.iter().map(|p| given_view(p, item, show_slips)).collect(),
+    });
+    SetView {
+        set: set_name(number),
+        text: prose(&item.text),
+        hints: set.hints,
+        solution_shown: set.solution_shown,
+        tries: tries.collect(),
+    }
+}
+
+fn part_view(
+    desk: &Desk,
+    question: usize,
+    set: &SetState,
+    part: &ItemPart,
+    mine: &[&Draft],
+    visible: bool,
+) -> PartView {
+    let state = set.parts.iter().find(|s| s.id == part.id);
+    let draft = mine.iter().find(|d| d.part == part.id);
+    let show_slips = desk.assignment.settings.show_slips;
+    let last = state.and_then(|s| s.last.as_ref()).filter(|_| visible);
+    let own_max = desk
+        .assignment
+        .items
+        .get(question)
+        .and_then(|i| i.parts.iter().find(|p| p.id == part.id)?.max_attempts)
+        .filter(|_| !desk.assignment.is_simultaneous());
+    PartView {
+        id: part.id.clone(),
+        prompt: prose(&part.prompt),
+        entry: entry_view(part),
+        draft: draft.map(|d| DraftView {
+            revision: d.revision,
+            response: (&d.response).into(),
+        }),
+        verdict: last.map(|c| verdict_view(c, Some(part), show_slips)),
+        right: visible && state.is_some_and(|s| s.right),
+        out: part_is_out(&desk.assignment, question, set, &part.id),
+        tries_left: own_max.map(|m| m.saturating_sub(state.map_or(0, |s| s.tries_used))),
+    }
+}
+
+fn help_view(desk: &Desk, question: usize, state: &QuestionState, set: &SetState, item: &Item) -> HelpView {
+    let settings = &desk.assignment.settings;
+    let source = desk.source(question).ok();
+    let working = &item.working;
+    let working_refusal = match may_show_solution(&desk.assignment, &desk.work, question, desk.now) {
+        _ if working.is_empty() => Some("There is no working for this question.".to_owned()),
+        Err(refusal) => Some(refusal.to_string()),
+        Ok(()) => None,
+    };
+    // Before release this must not tell that everything is right.
+    let visible = verdicts_visible(&desk.assignment, &desk.work, desk.now);
+    let over = visible && set_is_over(&desk.assignment, question, set);
+    HelpView {
+        hints: item.hints.iter().take(set.hints).map(|h| prose(h)).collect(),
+        hints_left: if settings.hints {
+            item.hints.len().saturating_sub(set.hints)
+        } else {
+            0
+        },
+        hint_cost: settings.hint_cost,
+        has_example: settings.worked_example && source.is_some_and(|s| !s.example_steps().is_empty()),
+        example_seen: state.example_seen,
+        working: (set.solution_shown && !working.is_empty())
+            .then(|| working.iter().map(|s| prose(s)).collect()),
+        working_refusal,
+        working_ends_set: !over,
+    }
+}

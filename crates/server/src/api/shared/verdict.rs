@@ -1,0 +1,87 @@
+//! What was said to an entry, and what was given.
+
+use coursework::CheckedPart;
+use marking::{Item, ItemPart, Outcome, PartKind, Response, slip_words};
+use serde::Serialize;
+use utoipa::ToSchema;
+
+use super::entry::ResponseView;
+use super::prose::{BlockView, InlineView, line, prose};
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum OutcomeView {
+    Right,
+    PartlyRight,
+    NotYet,
+    WrongForm,
+    CannotRead,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct VerdictView {
+    pub outcome: OutcomeView,
+    pub response: ResponseView,
+    /// LaTeX; empty where there is nothing to show.
+    pub reads_as: String,
+    pub speech: String,
+    pub notes: Vec<String>,
+    /// The author's words to this very answer.
+    pub reply: Vec<BlockView>,
+    /// 0 to 1.
+    pub score: f64,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct TryPartView {
+    pub id: String,
+    pub verdict: VerdictView,
+    /// The texts of what was chosen.
+    pub chosen: Vec<Vec<InlineView>>,
+}
+
+pub(crate) fn verdict_view(checked: &CheckedPart, part: Option<&ItemPart>, show_slips: bool) -> VerdictView {
+    let outcome = match checked.outcome {
+        Outcome::Correct => OutcomeView::Right,
+        Outcome::Partial => OutcomeView::PartlyRight,
+        Outcome::Incorrect => OutcomeView::NotYet,
+        Outcome::WrongForm => OutcomeView::WrongForm,
+        Outcome::Unreadable => OutcomeView::CannotRead,
+    };
+    let mut notes = checked.notes.clone();
+    if let Some(slip) = checked.slip {
+        let words = slip_words(slip).to_owned();
+        notes.retain(|n| *n != words);
+        if show_slips {
+            notes.push(words);
+        }
+    }
+    let reply = checked.reply.and_then(|i| part?.replies.get(i));
+    VerdictView {
+        outcome,
+        response: (&checked.response).into(),
+        reads_as: checked.reads_as.clone(),
+        speech: checked.speech.clone(),
+        notes,
+        reply: reply.map(|r| prose(&r.say)).unwrap_or_default(),
+        score: checked.score,
+    }
+}
+
+/// A marked part with what was chosen.
+pub(crate) fn given_view(checked: &CheckedPart, item: &Item, show_slips: bool) -> TryPartView {
+    let part = item.find_part(&checked.part);
+    let chosen = match (part.map(|p| &p.kind), &checked.response) {
+        (Some(PartKind::Choice { shown, .. }), Response::Choices(ids)) => shown
+            .iter()
+            .filter(|c| ids.contains(&c.id))
+            .map(|c| line(&c.text))
+            .collect(),
+        _ => Vec::new(),
+    };
+    TryPartView {
+        id: checked.part.clone(),
+        verdict: verdict_view(checked, part, show_slips),
+        chosen,
+    }
+}

@@ -1,0 +1,96 @@
+//! Who is asking: an HttpOnly SameSite cookie holds the token of a session.
+
+use std::future::{Future, Ready, ready};
+use std::pin::Pin;
+
+use actix_web::cookie::time::Duration as CookieDuration;
+use actix_web::cookie::{Cookie, SameSite};
+use actix_web::dev::Payload;
+use actix_web::{FromRequest, HttpRequest, web};
+use school::sign_in::{SESSION_LASTS, token_hash, who_is};
+use school::{Desk, School};
+use store::Person;
+use uuid::Uuid;
+
+use super::error::ApiError;
+use super::settings::Settings;
+
+const COOKIE: &str = "slate_session";
+
+/// Someone who is signed in.
+pub(crate) struct SignedIn(pub Person);
+
+/// Someone who holds a token. Whether it is a session's is asked in the same statement as what they want to see.
+pub(crate) struct Visitor {
+    token_hash: [u8; 32],
+}
+
+pub(crate) fn token(request: &HttpRequest) -> Option<String> {
+    request.cookie(COOKIE).map(|c| c.value().to_owned())
+}
+
+impl FromRequest for Visitor {
+    type Error = ApiError;
+    type Future = Ready<Result<Self, ApiError>>;
+
+    fn from_request(request: &HttpRequest, _: &mut Payload) -> Self::Future {
+        let visitor = token(request).map(|t| Visitor {
+            token_hash: token_hash(&t),
+        });
+        ready(visitor.ok_or(ApiError::NotSignedIn))
+    }
+}
+
+impl Visitor {
+    /// An assignment as this visitor has it.
+    pub async fn desk(&self, school: &School, id: Uuid) -> Result<Desk, ApiError> {
+        Ok(Desk::find(school, id, self.token_hash).await?.0)
+    }
+
+    pub async fn person(&self, school: &School) -> Result<Person, ApiError> {
+        Ok(who_is(school, &self.token_hash).await?)
+    }
+}
+
+impl FromRequest for SignedIn {
+    type Error = ApiError;
+    type Future = Pin<Box<dyn Future<Output = Result<Self, ApiError>>>>;
+
+    fn from_request(request: &HttpRequest, payload: &mut Payload) -> Self::Future {
+        let visitor = Visitor::from_request(request, payload);
+        let school = request.app_data::<web::Data<School>>().cloned();
+        Box::pin(async move {
+            let (visitor, Some(school)) = (visitor.await?, school) else {
+                return Err(ApiError::NotSignedIn);
+            };
+            Ok(SignedIn(visitor.person(&school).await?))
+        })
+    }
+}
+
+/// The cookie of a session, for this request's connection: where that is https, it never goes over anything else.
+pub(crate) fn session_cookie(request: &HttpRequest, token: String) -> Cookie<'static> {
+    cookie(
+        request,
+        token,
+        CookieDuration::seconds(SESSION_LASTS.whole_seconds()),
+    )
+}
+
+/// The cookie that clears it.
+pub(crate) fn no_cookie(request: &HttpRequest) -> Cookie<'static> {
+    cookie(request, String::new(), CookieDuration::ZERO)
+}
+
+fn cookie(request: &HttpRequest, value: String, lasts: CookieDuration) -> Cookie<'static> {
+    let https = request
+        .app_data::<web::Data<Settings>>()
+        .is_some_and(|s| s.is_https(request));
+    Cookie::build(COOKIE, value)
+        .path("/")
+        .http_only(true)
+        .secure(https)
+        .same_site(SameSite::Strict)
+        .max_age(lasts)
+        .finish()
+}

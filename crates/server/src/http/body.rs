@@ -1,0 +1,83 @@
+//! Bodies within bounds: of size, by route, and of time. Nobody holds memory or a connection by sending slowly.
+
+use std::time::Duration;
+
+use actix_web::body::MessageBody;
+use actix_web::dev::{Payload, ServiceRequest, ServiceResponse};
+use actix_web::error::PayloadError;
+use actix_web::http::header::CONTENT_LENGTH;
+use actix_web::middleware::Next;
+use actix_web::web::Bytes;
+use actix_web::{HttpMessage, ResponseError};
+use futures_util::stream::{self, StreamExt};
+
+use super::error::ApiError;
+
+/// Name and password.
+const SIGN_IN: usize = 4 * 1024;
+/// One question's answers.
+const MOST: usize = 256 * 1024;
+/// The ink of one question.
+const INK: usize = 3 * 1024 * 1024;
+/// A picture.
+pub(crate) const LARGEST_PICTURE: usize = 8 * 1024 * 1024;
+
+/// For a whole body; a picture over a slow line takes longest.
+const TIME: Duration = Duration::from_secs(20);
+const TIME_FOR_LARGE: Duration = Duration::from_secs(120);
+
+fn limit(path: &str) -> (usize, Duration) {
+    match path {
+        "/api/session" => (SIGN_IN, TIME),
+        p if p.ends_with("/workings") => (INK, TIME_FOR_LARGE),
+        p if p.ends_with("/pictures") => (LARGEST_PICTURE, TIME_FOR_LARGE),
+        _ => (MOST, TIME),
+    }
+}
+
+/// Ends a body that is too long or too slow; extractors turn that into a problem.
+pub(crate) async fn within_bounds<B: MessageBody>(
+    mut request: ServiceRequest,
+    next: Next<B>,
+) -> Result<ServiceResponse<actix_web::body::EitherBody<B>>, actix_web::Error> {
+    let (most, time) = limit(request.path());
+    let said = request
+        .headers()
+        .get(CONTENT_LENGTH)
+        .and_then(|v| v.to_str().ok()?.parse::<usize>().ok());
+    if said.is_some_and(|n| n > most) {
+        let response = ApiError::TooLarge(most).error_response();
+        return Ok(request.into_response(response).map_into_right_body());
+    }
+    let payload = request.take_payload();
+    let deadline = tokio::time::Instant::now() + time;
+    let bounded = stream::unfold(
+        (payload, 0usize, false),
+        move |(mut payload, read, over)| async move {
+            if over {
+                return None;
+            }
+            let Ok(next) = tokio::time::timeout_at(deadline, payload.next()).await else {
+                let slow = PayloadError::Io(std::io::Error::from(std::io::ErrorKind::TimedOut));
+                return Some((Err(slow), (payload, read, true)));
+            };
+            match next? {
+                Ok(bytes) => {
+                    let read = read + bytes.len();
+                    let fits = read <= most;
+                    let item: Result<Bytes, PayloadError> = if fits {
+                        Ok(bytes)
+                    } else {
+                        Err(PayloadError::Overflow)
+                    };
+                    Some((item, (payload, read, !fits)))
+                }
+                Err(error) => Some((Err(error), (payload, read, true))),
+            }
+        },
+    );
+    request.set_payload(Payload::from(
+        Box::pin(bounded) as std::pin::Pin<Box<dyn stream::Stream<Item = _>>>
+    ));
+    next.call(request).await.map(ServiceResponse::map_into_left_body)
+}

@@ -1,0 +1,21 @@
+-- Adds events to a work that nobody has added to since number $2, of an assignment that is still at version $6; keeps what
+-- is derived from them beside it, and counts the time since the last sign of life unless it was long ($9 seconds; null:
+-- nothing was a sign of life). No row is the answer where someone was first.
+with moved as (
+    update works w set
+        last_event = $3,
+        ends_at = $4,
+        recorded_percent = $5,
+        not_before = null,
+        active_at = case when $9::float8 is null then active_at else $7 end,
+        active_seconds = active_seconds + case
+            when $9::float8 is not null and active_at is not null
+                and extract(epoch from $7 - active_at) between 0 and $9::float8
+            then extract(epoch from $7 - active_at)::bigint else 0 end
+    from assignments a
+    where w.id = $1 and w.last_event = $2 and a.id = w.assignment_id and a.version = $6
+    returning w.id
+)
+insert into events (work_id, number, at, body)
+select moved.id, e.number, $7, e.body
+from moved, unnest($8::int[], $10::jsonb[]) as e (number, body)
