@@ -217,7 +217,7 @@ impl Settings {
             tools: Tools::default(),
             weight: 1,
             max_attempts: Some(3),
-            max_sets: Some(5),
+            max_sets: Some(4),
             hand_ins: None,
             which_counts: WhichCounts::Best,
             hand_in_needs: HandInNeeds::Nothing,

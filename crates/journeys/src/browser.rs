@@ -252,11 +252,43 @@ impl Browser {
         let number = |text: &String| {
             let digits: String = text
                 .chars()
+                .filter(|c| *c != '\u{202f}')
                 .take_while(|c| c.is_ascii_digit() || *c == '.')
                 .collect();
             digits.parse().ok()
         };
         Ok(texts.iter().filter_map(number).collect())
+    }
+
+    /// Takes a picture of the window once fonts and pictures are there and nothing moves any more.
+    ///
+    /// # Errors
+    /// If something is still on its way after some seconds, or the picture can't be written.
+    pub async fn picture(&self, file: &std::path::Path) -> Outcome<()> {
+        let script = "return document.fonts.status === 'loaded' \
+            && document.querySelectorAll('.mantine-Skeleton-root, .mantine-Loader-root').length === 0 \
+            && [...document.images].every(i => i.complete) \
+            && document.getAnimations().every(a => a.playState !== 'running')";
+        for _ in 0..50 {
+            if self.driver.execute(script, Vec::new()).await?.convert::<bool>()? {
+                tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+                self.driver.screenshot(file).await?;
+                return Ok(());
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+        }
+        Err(format!("{} would show something half loaded", file.display()).into())
+    }
+
+    /// Makes the window as small as a phone's.
+    ///
+    /// # Errors
+    /// If the browser does not take it.
+    pub async fn as_phone(&self) -> WebDriverResult<()> {
+        let size = serde_json::json!({"width": 390, "height": 844, "deviceScaleFactor": 1, "mobile": true});
+        let cdp = self.driver.cdp();
+        cdp.send_raw("Emulation.setDeviceMetricsOverride", size).await?;
+        Ok(())
     }
 
     /// # Errors

@@ -33,7 +33,7 @@ async fn a_skill_is_practised_from_new_to_solid() -> Outcome<()> {
     browser.press("Skills").await?;
     browser
         .driver
-        .query(By::Css("[aria-label='Before the work: new']"))
+        .query(By::Css("[aria-label='Before the work new']"))
         .first()
         .await?
         .click()

@@ -134,7 +134,7 @@ async fn a_page_is_read_in_steps_and_read_aloud() -> Outcome<()> {
         .await?;
     browser
         .driver
-        .query(By::Css("[aria-label='Right triangles: not open yet']"))
+        .query(By::Css("[aria-label='Right triangles not open yet']"))
         .first()
         .await?;
     browser.quit().await?;

@@ -1,3 +1,4 @@
+use std::cmp::Ordering;
 use std::collections::BTreeMap;
 use std::fmt;
 
@@ -45,6 +46,9 @@ pub struct AnswerBlock {
     pub basis: Option<Vec<String>>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub case: Option<CaseRule>,
+    /// What kind of number the key must be in every draw, for `green-slate bank check`.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub must_be: Vec<MustBe>,
     /// Edits by which a word may differ from an accepted one and still cost nothing.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub close: Option<u8>,
@@ -162,6 +166,28 @@ pub enum FormName {
     Factored,
     SingleFraction,
     NoDecimals,
+    /// A root with no square left in it and none below the fraction line: `9 sqrt(7)`, not `sqrt(567)`.
+    SimplestRoot,
+}
+
+/// What the key of a number must be, whatever is drawn: half a person or a lift of minus two tonnes is a faulty question.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "lowercase")]
+pub enum MustBe {
+    Whole,
+    Positive,
+    /// Both ends are allowed.
+    Between(NumberText, NumberText),
+}
+
+impl MustBe {
+    fn words(&self) -> String {
+        match self {
+            MustBe::Whole => "must be a whole number".into(),
+            MustBe::Positive => "must be above zero".into(),
+            MustBe::Between(low, high) => format!("must be from {} to {}", low.text(), high.text()),
+        }
+    }
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -230,6 +256,8 @@ pub enum FaultyBlock {
     SignificantOfZero,
     #[error("the unit `{unit}` is not known")]
     UnknownUnit { unit: String },
+    #[error("the unit of the kind {kind} is printed beside the box: it needs `unit_shown`", kind = kind.name())]
+    UnitNotShown { kind: Kind },
     #[error("`unit_shown` needs a `unit`")]
     UnitShownWithoutUnit,
     #[error("the form does not fit the kind {kind}", kind = kind.name())]
@@ -242,7 +270,44 @@ pub enum FaultyBlock {
     Other { what: String },
 }
 
+/// The kinds whose numbers may be measured in a unit.
+const MEASURED: [Kind; 5] = [Kind::Number, Kind::Interval, Kind::Tuple, Kind::Set, Kind::List];
+
 impl AnswerBlock {
+    /// What of `must_be` the key breaks, in words for its author; nothing if it holds or the key can't be worked out.
+    pub fn broken_bounds(&self) -> Vec<String> {
+        let key = self.key.text();
+        let number = |text: &str| {
+            let names = maths::Names::new([]).ok()?;
+            Some(
+                maths::read_expression(text, &maths::ReadOptions::number(&names))
+                    .ok()?
+                    .tree,
+            )
+        };
+        let Some(value) = number(&key) else {
+            return Vec::new();
+        };
+        let order = |text: &str| {
+            maths::compare_constants(&value, &number(text)?)
+                .ok()
+                .map(|(order, _)| order)
+        };
+        let breaks = |bound: &MustBe| match bound {
+            MustBe::Whole => maths::exact_value(&value).is_none_or(|v| !v.is_integer()),
+            MustBe::Positive => order("0").is_some_and(Ordering::is_le),
+            MustBe::Between(low, high) => {
+                order(&low.text()).is_some_and(Ordering::is_lt)
+                    || order(&high.text()).is_some_and(Ordering::is_gt)
+            }
+        };
+        self.must_be
+            .iter()
+            .filter(|b| breaks(b))
+            .map(MustBe::words)
+            .collect()
+    }
+
     /// A block with a kind and a key and nothing else.
     pub fn plain(kind: Kind, key: impl fmt::Display) -> Self {
         AnswerBlock {
@@ -264,6 +329,7 @@ impl AnswerBlock {
             basis: None,
             case: None,
             close: None,
+            must_be: Vec::new(),
         }
     }
 
@@ -272,11 +338,12 @@ impl AnswerBlock {
     pub(crate) fn check_options(&self) -> Result<(), FaultyBlock> {
         use Kind as K;
         let is = |kinds: &[Kind]| kinds.contains(&self.kind);
-        let given: [(&'static str, bool, bool); 14] = [
+        let given: [(&'static str, bool, bool); 15] = [
             ("tolerance", self.tolerance.is_some(), is(&[K::Number])),
             ("form", self.form.is_some(), is(&[K::Number, K::Expression])),
-            ("unit", self.unit.is_some(), is(&[K::Number])),
-            ("unit_shown", self.unit_shown, is(&[K::Number])),
+            ("unit", self.unit.is_some(), is(&MEASURED)),
+            ("unit_shown", self.unit_shown, is(&MEASURED)),
+            ("must_be", !self.must_be.is_empty(), is(&[K::Number])),
             ("complex", self.complex, is(&[K::Number, K::Expression])),
             ("domain", !self.domain.is_empty(), !is(&[K::Number, K::Text])),
             ("up_to", self.up_to.is_some(), is(&[K::Expression, K::Vector])),
@@ -310,6 +377,9 @@ impl AnswerBlock {
         }
         if self.unit_shown && self.unit.is_none() {
             return Err(FaultyBlock::UnitShownWithoutUnit);
+        }
+        if self.unit.is_some() && !self.unit_shown && self.kind != K::Number {
+            return Err(FaultyBlock::UnitNotShown { kind: self.kind });
         }
         let other = |what: &str| Err(FaultyBlock::Other { what: what.into() });
         if self.kind == K::Vector && self.up_to == Some(UpTo::Constant) {

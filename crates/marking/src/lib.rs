@@ -20,7 +20,7 @@ mod typing;
 mod verdict;
 
 pub use answer::{
-    AnswerBlock, CaseRule, ConstantLetter, DomainSpec, FaultyBlock, FormName, Key, Kind, NumberText,
+    AnswerBlock, CaseRule, ConstantLetter, DomainSpec, FaultyBlock, FormName, Key, Kind, MustBe, NumberText,
     SameRule, Tolerance, UpTo,
 };
 pub use bank::*;

@@ -9,6 +9,7 @@ fn cases(text: &'static str) -> impl Iterator<Item = Value> {
 
 const CONTRACT: &str = include_str!("corpus/contract.jsonl");
 const SECOND: &str = include_str!("corpus/contract-2.jsonl");
+const MEASURED: &str = include_str!("corpus/measured.jsonl");
 const MORE: &str = include_str!("corpus/more.jsonl");
 
 fn marker(case: &Value) -> Marker {
@@ -53,6 +54,11 @@ fn every_case_of_the_contract_holds() {
 fn every_case_of_the_contracts_second_page_holds() {
     assert_eq!(cases(SECOND).count(), 56);
     check(SECOND);
+}
+
+#[test]
+fn units_roots_and_per_cent_hold() {
+    check(MEASURED);
 }
 
 #[test]

@@ -43,7 +43,10 @@ pub enum ReadErrorKind {
     MissingBefore(String),
     MissingClosing(char),
     MissingOpening(char),
-    Mismatched { open: char, close: char },
+    Mismatched {
+        open: char,
+        close: char,
+    },
     EmptyBrackets,
     MissingBar,
     NumbersSideBySide,
@@ -61,10 +64,15 @@ pub enum ReadErrorKind {
     DoubleFactorial,
     FunctionNeedsArgument(String),
     FunctionPower(String),
-    WrongArgumentCount { name: String, wanted: usize },
+    WrongArgumentCount {
+        name: String,
+        wanted: usize,
+    },
     PlusMinusHere,
     InfinityHere,
     UnitUnknown(String),
+    /// A unit that measures something else than what is wanted.
+    UnitOfOther(String),
     UnitBroken,
     EndsInWrongOrder,
     RowsUneven,

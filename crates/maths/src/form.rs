@@ -10,6 +10,7 @@ use num_traits::{One, Signed, Zero};
 use crate::equality::Domain;
 use crate::exact::exact_value;
 use crate::factor::{WholePoly, gcd, is_reducible};
+use crate::simplest_root::is_simplest_root;
 use crate::tree::{Expr, Factor, Joint, Literal, LiteralStyle, Term};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -20,6 +21,7 @@ pub enum NumberForm {
     LowestTerms,
     Mixed,
     Scientific,
+    SimplestRoot,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -68,6 +70,7 @@ pub fn has_number_form(expr: &Expr, form: NumberForm) -> bool {
                 || simple_fraction(inner).is_some_and(|(n, d)| n.gcd(&d).is_one() && n.abs() < d.abs())
         }
         NumberForm::Scientific => is_scientific(inner),
+        NumberForm::SimplestRoot => is_simplest_root(expr),
     }
 }
 

@@ -24,6 +24,7 @@ mod limits;
 mod normal;
 mod print;
 mod read;
+mod simplest_root;
 mod solutions;
 mod tree;
 mod units;

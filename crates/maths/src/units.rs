@@ -199,6 +199,9 @@ fn build() -> Vec<Known> {
     for name in ["°", "deg", "degree", "degrees"] {
         add(name.into(), ANGLE, fraction(1, 180), 1, Special::None);
     }
+    for name in ["%", "percent"] {
+        add(name.into(), [0; 6], fraction(1, 100), 0, Special::None);
+    }
     for name in ["rev", "revs", "turn", "turns"] {
         add(name.into(), ANGLE, fraction(2, 1), 1, Special::None);
     }
@@ -259,6 +262,9 @@ pub fn read_unit(text: &str) -> Result<Unit, UnitError> {
     let chars: Vec<char> = text.trim().chars().collect();
     if chars.is_empty() || chars.len() > 60 {
         return Err(UnitError::Broken);
+    }
+    if text.trim().eq_ignore_ascii_case("per cent") {
+        return read_unit("%");
     }
     let mut reader = UnitReader {
         chars: &chars,
@@ -361,7 +367,7 @@ impl UnitReader<'_> {
         let start = self.pos;
         while self
             .peek()
-            .is_some_and(|c| c.is_alphabetic() || matches!(c, '°' | 'º' | '˚' | '℃'))
+            .is_some_and(|c| c.is_alphabetic() || matches!(c, '°' | 'º' | '˚' | '℃' | '%'))
         {
             self.pos += 1;
         }

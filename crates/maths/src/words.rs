@@ -57,6 +57,7 @@ pub fn error_words(kind: &K) -> String {
         }
         K::PlusMinusHere => "The sign ± stands for two answers; only one is asked for here.".into(),
         K::InfinityHere => "Infinity can't be used in this answer.".into(),
+        K::UnitOfOther(unit) => format!("{unit} measures something else than what is asked for."),
         K::UnitUnknown(unit) => format!("There is no unit {unit}. Check how it is written."),
         K::UnitBroken => "The unit can't be read. Write it like m/s or kg m^2.".into(),
         K::EndsInWrongOrder => {

@@ -284,6 +284,14 @@ fn check_part(part: &ItemPart, faults: &mut BTreeSet<Fault>) {
             marking.outcome.name()
         ));
     }
+    if let PartKind::Entry { block, .. } = &part.kind {
+        for bound in block.broken_bounds() {
+            fault(format!(
+                "its key {bound}: {} is not",
+                marking::tidy_signs(&block.key.text())
+            ));
+        }
+    }
     for reply in part.replies_to_the_key() {
         fault(format!("its key would set off reply {}", reply + 1));
     }

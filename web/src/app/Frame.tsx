@@ -19,6 +19,14 @@ type Props = {
   wide?: boolean;
 };
 
+/** The places of the top bar; on a phone they stand in the person's menu too. */
+const places = [
+  { to: "/", label: "Week" },
+  { to: "/skills", label: "Skills" },
+  { to: "/slips", label: "Slip book" },
+  { to: "/scores", label: "Scores" },
+] as const;
+
 /** What the window is called: the innermost place first, the product last. */
 function useTitle(places: string[]) {
   const title = [...places].reverse().concat("Green Slate").join(" · ");
@@ -36,23 +44,21 @@ export function Frame({ trail = [], title, saved, children, wide = false }: Prop
       <a className={classes.skip} href="#content">
         Skip to the content
       </a>
-      <header className={classes.bar}>
+      <header className={classes.bar} data-work={wide}>
         <Link to="/" className={classes.wordmark}>
           Green Slate
         </Link>
         <nav aria-label="Main" className={classes.nav}>
-          <Link to="/" activeProps={{ "aria-current": "page" }} activeOptions={{ exact: true }}>
-            Week
-          </Link>
-          <Link to="/skills" activeProps={{ "aria-current": "page" }}>
-            Skills
-          </Link>
-          <Link to="/slips" activeProps={{ "aria-current": "page" }}>
-            Slip book
-          </Link>
-          <Link to="/scores" activeProps={{ "aria-current": "page" }}>
-            Scores
-          </Link>
+          {places.map((place) => (
+            <Link
+              key={place.to}
+              to={place.to}
+              activeProps={{ "aria-current": "page" }}
+              activeOptions={{ exact: place.to === "/" }}
+            >
+              {place.label}
+            </Link>
+          ))}
         </nav>
         {trail.length > 0 && (
           <nav aria-label="Where you are" className={classes.trail}>
@@ -124,9 +130,22 @@ function PersonMenu({ name }: { name: string }) {
   return (
     <Menu position="bottom-end" withinPortal>
       <Menu.Target>
-        <UnstyledButton className={classes.person}>{name}</UnstyledButton>
+        <UnstyledButton
+          className={classes.person}
+          data-initials={name
+            .split(/\s+/)
+            .map((word) => word.slice(0, 1))
+            .join("")}
+        >
+          <span className={classes.full}>{name}</span>
+        </UnstyledButton>
       </Menu.Target>
       <Menu.Dropdown>
+        {places.map((place) => (
+          <Menu.Item key={place.to} component={Link} to={place.to} className={classes.onlyNarrow}>
+            {place.label}
+          </Menu.Item>
+        ))}
         {schemes.map(([scheme, label]) => (
           <Menu.Item key={scheme} onClick={() => setColorScheme(scheme)}>
             {label}

@@ -37,7 +37,12 @@ function lineWords(line: Line): string {
     return `${line.right} of ${line.wanted} right at first · ${line.answered} answered`;
   }
   if (line.line === "page") return `${line.title}: ${line.read ? "read" : "not read yet"}`;
-  return `${line.title}: ${line.score} of ${line.wanted}`;
+  return `${line.title}: ${towards(line.score, line.wanted)}`;
+}
+
+/** A score on its way to a goal: never more of it than there is. */
+export function towards(score: number, wanted: number): string {
+  return score >= wanted ? `${score}, ${wanted} wanted` : `${score} of the ${wanted} wanted`;
 }
 
 function share(line: Line): number {

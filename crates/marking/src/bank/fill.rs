@@ -14,9 +14,9 @@ pub(super) enum Place {
     Key,
 }
 
-/// Puts `{{name}}` and `{{name|places}}` in place. In a key a value keeps its brackets, unless it
-/// is rounded; in maths signs and
-/// coefficients are tidied (`+ -3`, `1x`).
+/// Puts `{{name}}` and `{{name|places}}` in place. In a key a value keeps its brackets where it would read otherwise
+/// without them; in maths signs, coefficients and brackets are tidied (`+ -3`, `1x`, `+ (3)`), and from five digits on
+/// whole numbers are grouped in threes.
 pub(super) fn fill(template: &str, drawn: &Drawn, place: Place) -> Result<String, RenderError> {
     let mut out = String::with_capacity(template.len());
     let mut rest = template;
@@ -26,7 +26,7 @@ pub(super) fn fill(template: &str, drawn: &Drawn, place: Place) -> Result<String
         in_maths ^= before.matches('$').count() % 2 == 1;
         let after = from.get(2..).unwrap_or_default();
         let slot = after.split_once("}}").filter(|(inside, _)| is_slot(inside));
-        let Some((inside, tail)) = slot else {
+        let Some((inside, mut tail)) = slot else {
             // `{{{a}}}`: the first brace is LaTeX's.
             out.push_str(before);
             out.push('{');
@@ -46,14 +46,15 @@ pub(super) fn fill(template: &str, drawn: &Drawn, place: Place) -> Result<String
             Place::Key => match places {
                 // As it has to be typed: a key of a form cannot hold a fraction.
                 Some(_) => out.push_str(&show(name, value, places)?),
-                None => out.push_str(&format!("({})", maths::text(value))),
+                None => push_in_key(&mut out, &maths::text(value), tail),
             },
             Place::Prose => {
                 let shown = show(name, value, places)?;
                 if in_maths {
-                    push_tidied(&mut out, &shown, tail)
+                    let shown = group_digits(&shown, "\\,");
+                    tail = push_tidied(&mut out, &shown, tail);
                 } else {
-                    out.push_str(&shown.replace('-', "−"))
+                    out.push_str(&group_digits(&shown, "\u{202f}").replace('-', "−"));
                 }
             }
         }
@@ -71,7 +72,79 @@ fn is_slot(inside: &str) -> bool {
         && places.chars().all(|c| c.is_ascii_digit())
 }
 
-fn push_tidied(out: &mut String, shown: &str, tail: &str) {
+/// Puts a value into a key: bare where nothing beside it could be read together with it.
+fn push_in_key(out: &mut String, value: &str, tail: &str) {
+    let plain = value.chars().all(|c| c.is_ascii_digit() || c == '.');
+    let before = out.trim_end().chars().next_back();
+    let apart_before =
+        before.is_none_or(|c| !(c.is_alphanumeric() || matches!(c, ')' | '.' | '/' | '^' | '_')));
+    let mut after = tail.trim_start().chars();
+    let apart_after = match after.next() {
+        Some('e' | 'E') => !after
+            .next()
+            .is_some_and(|c| c.is_ascii_digit() || matches!(c, '+' | '-')),
+        Some(c) => !(c.is_ascii_digit() || matches!(c, '.' | '{')),
+        None => true,
+    };
+    // `a/b`, `a^b` are as plain as can be.
+    let simple_divisor = matches!(before, Some('/' | '^'))
+        && tail
+            .trim_start()
+            .chars()
+            .next()
+            .is_none_or(|c| matches!(c, '+' | '-' | '*' | '/' | ')' | ',' | ';' | '=' | ']'));
+    if plain && apart_after && (apart_before || simple_divisor) {
+        out.push_str(value);
+    } else {
+        out.push_str(&format!("({value})"));
+    }
+}
+
+/// The whole part of a number in threes, from five digits on (ISO 80000-1).
+fn group_digits(shown: &str, between: &str) -> String {
+    let whole = shown.trim_start_matches('-');
+    let sign = shown.len() - whole.len();
+    let digits = whole.chars().take_while(char::is_ascii_digit).count();
+    if digits < 5 || whole.contains('/') {
+        return shown.to_owned();
+    }
+    let mut out: String = shown.chars().take(sign).collect();
+    for (i, c) in whole.chars().enumerate() {
+        if i > 0 && i < digits && (digits - i).is_multiple_of(3) {
+            out.push_str(between);
+        }
+        out.push(c);
+    }
+    out
+}
+
+/// Puts a value into maths. Gives what of the template is left: a closing bracket that is not needed goes too.
+fn push_tidied<'a>(out: &mut String, shown: &str, tail: &'a str) -> &'a str {
+    if let Some(head) = out.strip_suffix('(')
+        && let Some(after) = tail.strip_prefix(')')
+        && !shown.starts_with('-')
+        && !shown.contains('/')
+        && stands_after_a_sign(head)
+    {
+        out.truncate(out.len() - 1);
+        out.push_str(shown);
+        return after;
+    }
+    push_bare(out, shown, tail);
+    tail
+}
+
+/// Whether what comes next is set apart by a sign of its own: `3 + (`, `2 \\cdot (`.
+fn stands_after_a_sign(head: &str) -> bool {
+    let head = head.trim_end();
+    head.is_empty()
+        || head.ends_with(['+', '-', '=', '$', '>', '<'])
+        || ["\\cdot", "\\times", "\\div"]
+            .iter()
+            .any(|sign| head.ends_with(sign))
+}
+
+fn push_bare(out: &mut String, shown: &str, tail: &str) {
     let mut shown = shown.to_owned();
     if let Some(size) = shown.strip_prefix('-') {
         let trimmed = out.trim_end().to_owned();
@@ -126,7 +199,7 @@ fn round(value: &Expr, places: u32) -> Option<BigRational> {
 }
 
 /// Decimals with trailing noughts kept; the value must have no more places.
-fn fixed(value: &BigRational, places: u32) -> String {
+pub(super) fn fixed(value: &BigRational, places: u32) -> String {
     let scale = num_traits::pow(BigInt::from(10), usize::try_from(places).unwrap_or(0));
     let scaled = (value * BigRational::from(scale.clone())).round().to_integer();
     if scale.is_one() {
@@ -142,4 +215,63 @@ fn fixed(value: &BigRational, places: u32) -> String {
         format!("{fraction:0>width$}")
     };
     format!("{sign}{whole}.{fraction}")
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[rstest]
+    #[case::sum("3 + ", "5", "", "5")]
+    #[case::coefficient("", "3", "x + 1", "3")]
+    #[case::negative("x + ", "-5", "", "(-5)")]
+    #[case::fraction("2*", "3/4", "", "(3/4)")]
+    #[case::after_a_number("2", "5", "", "(5)")]
+    #[case::after_a_letter("x", "5", "", "(5)")]
+    #[case::mixed_look("2 ", "1", "/3", "(1)")]
+    #[case::exponent_look("", "3", "e5", "(3)")]
+    #[case::e_itself("", "3", "e^x", "3")]
+    #[case::divisor("x/", "3", "", "3")]
+    #[case::divisor_of_more("1/", "3", "x", "(3)")]
+    #[case::power("x^", "3", " + 1", "3")]
+    fn a_key_keeps_the_brackets_it_needs(
+        #[case] before: &str,
+        #[case] value: &str,
+        #[case] tail: &str,
+        #[case] put: &str,
+    ) {
+        let mut out = before.to_owned();
+        push_in_key(&mut out, value, tail);
+        assert_eq!(out, format!("{before}{put}"));
+    }
+
+    #[rstest]
+    #[case("970000", "970 000")]
+    #[case("-12345.6789", "-12 345.6789")]
+    #[case("1440", "1440")]
+    #[case("100000/3", "100000/3")]
+    #[case("0.00001", "0.00001")]
+    fn digits_are_grouped_in_threes(#[case] plain: &str, #[case] grouped: &str) {
+        assert_eq!(group_digits(plain, " "), grouped);
+    }
+
+    #[rstest]
+    #[case("$5 + (", "6", ")$", "$5 + 6$")]
+    #[case("$2 \\cdot (", "3", ")$", "$2 \\cdot 3$")]
+    #[case("$5 + (", "-6", ")$", "$5 + (-6)$")]
+    #[case("$\\sin(", "30", ")$", "$\\sin(30)$")]
+    #[case("$2(", "3", ")$", "$2(3)$")]
+    #[case("$5 + ", "-6", "$", "$5 - 6$")]
+    fn a_working_is_written_as_by_hand(
+        #[case] before: &str,
+        #[case] value: &str,
+        #[case] tail: &str,
+        #[case] wanted: &str,
+    ) {
+        let mut out = before.to_owned();
+        let rest = push_tidied(&mut out, value, tail);
+        assert_eq!(format!("{out}{rest}"), wanted);
+    }
 }

@@ -1,5 +1,6 @@
 //! Questions as files: their format, the drawing of their numbers, and what a student sees of them.
 
+mod by_hand;
 mod draw;
 mod fill;
 mod format;
@@ -12,6 +13,7 @@ mod skills;
 mod tests;
 mod tidy;
 
+pub use by_hand::by_hand;
 pub use draw::{DrawError, Drawn, draw};
 pub use format::{
     Choice, FormatError, Help, Interaction, NumberSpec, Part, Question, Reply, WorkedExample, parse_question,

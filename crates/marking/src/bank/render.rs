@@ -2,11 +2,12 @@
 
 use std::collections::BTreeMap;
 
+use super::by_hand::by_hand;
 use super::draw::{Dice, DrawError, Drawn, draw};
 use super::fill::{Place, fill};
 use super::format::{Interaction, Question};
 use super::prose::{self, Block, Inline};
-use crate::answer::{AnswerBlock, FaultyBlock, Key};
+use crate::answer::{AnswerBlock, FaultyBlock, Key, Kind, Tolerance};
 use crate::mark::Marker;
 use crate::response::Response;
 use crate::verdict::{Marking, Outcome};
@@ -32,6 +33,8 @@ pub struct ItemPart {
 /// What is said to a known wrong answer, and how it is known.
 pub struct ItemReply {
     to: ReplyTo,
+    /// The wrong answer that it is said to, as a student would give it.
+    pub known: Response,
     pub say: Vec<Block>,
 }
 
@@ -111,19 +114,24 @@ pub(super) fn render_drawn(question: &Question, drawn: &Drawn) -> Result<Item, R
     for (shown, part) in item.parts.iter_mut().zip(&question.parts) {
         shown.prompt = prose::read(&fill(&part.prompt, drawn, Place::Prose)?)?;
         for reply in &part.replies {
-            let to = match &part.interaction {
-                Interaction::Choice { .. } => ReplyTo::Choice(reply.to.clone()),
+            let (to, known) = match &part.interaction {
+                Interaction::Choice { .. } => (
+                    ReplyTo::Choice(reply.to.clone()),
+                    Response::Choices(vec![reply.to.clone()]),
+                ),
                 Interaction::TextEntry { answer, .. } => {
-                    let block = reply_block(answer, &fill(&reply.to, drawn, Place::Key)?);
+                    let formula = fill(&reply.to, drawn, Place::Key)?;
+                    let block = reply_block(answer, &formula);
+                    let known = with_unit(answer, by_hand(&block, &formula));
                     let marker = Marker::new(&block).map_err(|fault| RenderError::Block {
                         part: part.id.clone(),
                         fault,
                     })?;
-                    ReplyTo::Entry(Box::new(marker))
+                    (ReplyTo::Entry(Box::new(marker)), Response::Text(known))
                 }
             };
             let say = prose::read(&fill(&reply.say, drawn, Place::Prose)?)?;
-            shown.replies.push(ItemReply { to, say });
+            shown.replies.push(ItemReply { to, known, say });
         }
     }
     item.hints = steps(&question.help.hints, drawn)?;
@@ -205,6 +213,19 @@ impl Item {
 }
 
 impl ItemPart {
+    /// The right answer as a student would type it: worked out, rounded as asked for, with its unit.
+    pub fn typed_key(&self) -> Response {
+        let PartKind::Entry { block, .. } = &self.kind else {
+            return self.key_response();
+        };
+        let typed = Response::Text(with_unit(block, by_hand(block, &block.key.text())));
+        // Only where it is still right.
+        if matches!(block.kind, Kind::Text) || self.mark(&typed).marking.score < 1.0 {
+            return self.key_response();
+        }
+        typed
+    }
+
     /// The key as a student would give it: with its unit, where one is asked for.
     pub fn key_response(&self) -> Response {
         match &self.kind {
@@ -278,12 +299,35 @@ fn right_texts(shown: &[ShownChoice], correct: &[String]) -> Vec<String> {
 }
 
 /// The block that accepts a known wrong entry: in any form, rounded as the question allows.
+/// What is typed, with its unit where that is not printed beside the box.
+fn with_unit(block: &AnswerBlock, typed: String) -> String {
+    match &block.unit {
+        Some(unit) if !block.unit_shown => format!("{typed} {unit}"),
+        _ => typed,
+    }
+}
+
+/// What a reply waits for: with the part's tolerance, and where it has none and the number has no end, rounded to three
+/// figures, as a student would type it.
 fn reply_block(answer: &AnswerBlock, entry: &str) -> AnswerBlock {
-    AnswerBlock {
+    let mut block = AnswerBlock {
         key: Key::Text(entry.to_owned()),
         form: None,
+        must_be: Vec::new(),
         ..answer.clone()
+    };
+    if block.kind == Kind::Number && block.tolerance.is_none() && !block.complex && !is_whole(entry) {
+        block.tolerance = Some(Tolerance::Significant(3));
     }
+    block
+}
+
+fn is_whole(number: &str) -> bool {
+    let Ok(names) = maths::Names::new([]) else {
+        return false;
+    };
+    let read = maths::read_expression(number, &maths::ReadOptions::number(&names));
+    read.is_ok_and(|r| maths::exact_value(&r.tree).is_none_or(|v| v.is_integer()))
 }
 
 /// One choice is right or not; of several, a share for each right one less each wrong one, never below nothing.

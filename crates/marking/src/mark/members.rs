@@ -4,6 +4,7 @@ mod reading;
 
 use maths::{Caution, Comma, Domain, Equality, Expr, Names, ReadError, ReadOptions, compare};
 
+use super::measure::Measure;
 use super::slips::looking_for_a_reason;
 use super::{Shown, domain_of, names_of, without_value};
 use crate::answer::{AnswerBlock, FaultyBlock, Kind, UpTo};
@@ -20,6 +21,7 @@ pub(crate) struct MembersRule {
     domain: Domain,
     partial: bool,
     up_to_factor: bool,
+    measure: Option<Measure>,
 }
 
 type Rows = Vec<Vec<Expr>>;
@@ -45,6 +47,7 @@ impl MembersRule {
             domain,
             partial: block.partial,
             up_to_factor: block.up_to == Some(UpTo::Factor),
+            measure: Measure::of(block)?,
         };
         let text = block.key.text();
         let unreadable = |why: String| FaultyBlock::KeyUnreadable {
@@ -128,7 +131,7 @@ impl MembersRule {
     pub fn mark(&self, entry: &str) -> Marking {
         let (rows, cautions) = match self.parse(entry) {
             Ok(read) => read,
-            Err(error) => return Marking::unreadable(&error),
+            Err(error) => return super::measure::refused(&error),
         };
         let shown = self.show(&rows, &cautions);
         for member in rows.iter().flatten() {

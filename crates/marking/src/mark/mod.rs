@@ -4,6 +4,7 @@ mod entry;
 mod equation;
 mod expression;
 mod interval;
+mod measure;
 mod members;
 mod number;
 mod slips;
@@ -11,6 +12,8 @@ mod split;
 #[cfg(test)]
 mod tests;
 mod text;
+
+pub(crate) use number::power_of_ten;
 
 use std::collections::BTreeMap;
 use std::sync::Arc;

@@ -1,12 +1,13 @@
 use maths::{
-    Caution, CautionKind, Constant, Equality, Evidence, Expr, Function, Names, NumberForm, ReadError,
-    ReadOptions, Span, Undefined, Unit, compare, exact_value, has_number_form, read_unit, split_complex,
+    Caution, Equality, Evidence, Expr, Function, Names, NumberForm, ReadError, ReadOptions, Undefined, Unit,
+    compare, exact_value, has_number_form, split_complex,
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
 use num_traits::{Signed, ToPrimitive, Zero};
 
 use super::entry::{drop_name, is_blank, nothing_entered, shifted};
+use super::measure::{Measure, unit_latex, unit_speech};
 use super::{Shown, names_of, read_key, slips, without_value, wrong_form};
 use crate::answer::{AnswerBlock, FaultyBlock, FormName, NumberText, Tolerance};
 use crate::verdict::{Marking, Outcome, Slip};
@@ -18,8 +19,7 @@ pub(crate) struct NumberRule {
     complex: bool,
     bound: Option<Bound>,
     form: Option<NumberForm>,
-    unit: Option<Unit>,
-    unit_shown: bool,
+    measure: Option<Measure>,
 }
 
 /// A number as typed, with its unit if it has one.
@@ -48,10 +48,7 @@ impl NumberRule {
             return Err(FaultyBlock::SignificantOfZero);
         }
         let form = block.form.map(|f| form_of(f, block)).transpose()?;
-        let unit = match &block.unit {
-            Some(text) => Some(read_unit(text).map_err(|_| FaultyBlock::UnknownUnit { unit: text.clone() })?),
-            None => None,
-        };
+        let measure = Measure::of(block)?;
         let complex = block.complex;
         Ok(Self {
             names,
@@ -59,8 +56,7 @@ impl NumberRule {
             complex,
             bound,
             form,
-            unit,
-            unit_shown: block.unit_shown,
+            measure,
         })
     }
 
@@ -73,10 +69,12 @@ impl NumberRule {
             other_reading,
             ..ReadOptions::number(&self.names)
         };
-        if self.unit.is_some()
-            && let Some(typed) = self.with_unit(rest, &options)
-        {
-            return Ok(typed);
+        if let Some((reading, unit)) = self.measure.as_ref().and_then(|m| m.split(rest, &options)) {
+            return Ok(Typed {
+                tree: reading.tree,
+                unit: Some(unit),
+                cautions: reading.cautions,
+            });
         }
         match maths::read_expression(rest, &options) {
             Ok(reading) => Ok(Typed {
@@ -84,75 +82,13 @@ impl NumberRule {
                 unit: None,
                 cautions: reading.cautions,
             }),
-            Err(error) => Err(shifted(self.as_unit_error(rest, error, &options), dropped)),
-        }
-    }
-
-    /// The longest unit at the end that leaves a number in front of it.
-    fn with_unit(&self, text: &str, options: &ReadOptions) -> Option<Typed> {
-        let text = super::split::without_full_stop(text);
-        if text.chars().count() > maths::MAX_CHARS {
-            return None;
-        }
-        for (i, c) in text.char_indices().filter(|(i, _)| *i > 0) {
-            if !(c.is_alphabetic() || matches!(c, '°' | 'º' | '˚' | '℃')) {
-                continue;
+            Err(error) => {
+                let error = match &self.measure {
+                    Some(measure) => measure.as_unit_error(rest, error, &options),
+                    None => error,
+                };
+                Err(shifted(error, dropped))
             }
-            let (number, tail) = text.split_at(i);
-            let Some(unit) = self.read_unit_beside(tail) else {
-                continue;
-            };
-            let Ok(reading) = maths::read_expression(number, options) else {
-                continue;
-            };
-            let mut cautions = reading.cautions;
-            if let Some((typed, read)) = unit.other_case.clone() {
-                let span = Span::new(number.chars().count(), text.chars().count());
-                cautions.push(Caution {
-                    kind: CautionKind::UnitCase { typed, read },
-                    span,
-                });
-            }
-            return Some(Typed {
-                tree: reading.tree,
-                unit: Some(unit),
-                cautions,
-            });
-        }
-        None
-    }
-
-    fn read_unit_beside(&self, tail: &str) -> Option<Unit> {
-        // Beside a temperature, C is what people type for degrees.
-        let wants_celsius = self.unit.as_ref().is_some_and(|u| u.offset.is_some());
-        if wants_celsius && tail.trim() == "C" {
-            let mut unit = read_unit("°C").ok()?;
-            unit.other_case = Some(("C".into(), "°C".into()));
-            return Some(unit);
-        }
-        read_unit(tail).ok()
-    }
-
-    /// An unknown name behind a number is a unit that is not known.
-    fn as_unit_error(&self, text: &str, error: ReadError, options: &ReadOptions) -> ReadError {
-        let maths::ReadErrorKind::UnknownName(_) = error.kind else {
-            return error;
-        };
-        if self.unit.is_none() || error.span.start == 0 {
-            return error;
-        }
-        let number: String = text.chars().take(error.span.start).collect();
-        if maths::read_expression(&number, options).is_err() {
-            return error;
-        }
-        let unit: String = text.chars().skip(error.span.start).collect();
-        let kind = match read_unit(&unit) {
-            Err(maths::UnitError::Broken) => maths::ReadErrorKind::UnitBroken,
-            _ => maths::ReadErrorKind::UnitUnknown(unit.trim().to_owned()),
-        };
-        ReadError {
-            kind,
-            span: Span::new(error.span.start, text.chars().count()),
         }
     }
 
@@ -162,7 +98,7 @@ impl NumberRule {
             shown
                 .latex
                 .push_str(&format!("\\,\\mathrm{{{}}}", unit_latex(&unit.shown)));
-            shown.speech.push_str(&format!(" {}", unit.shown));
+            shown.speech.push_str(&format!(" {}", unit_speech(&unit.shown)));
         }
         shown
     }
@@ -201,33 +137,14 @@ impl NumberRule {
 
     /// The entry in the key's unit; `None` for a unit of another dimension.
     fn converted(&self, typed: &Typed) -> Option<Expr> {
-        let (Some(wanted), Some(mine)) = (&self.unit, &typed.unit) else {
-            return Some(typed.tree.clone());
-        };
-        // Revolutions a minute may stand on either side.
-        let (mine, wanted) = match mine.beside(wanted) {
-            Some(mine) => (mine, wanted.clone()),
-            None => (mine.clone(), wanted.beside(mine)?),
-        };
-        if mine.factor == wanted.factor && mine.pi_power == wanted.pi_power && mine.offset == wanted.offset {
-            return Some(typed.tree.clone());
+        match (&self.measure, &typed.unit) {
+            (Some(wanted), Some(mine)) => wanted.converted(&typed.tree, mine),
+            _ => Some(typed.tree.clone()),
         }
-        let mut value = typed.tree.clone().times(Expr::rational(&mine.factor));
-        let offset = |u: &Unit| u.offset.clone().unwrap_or_default();
-        let gap = offset(&mine) - offset(&wanted);
-        if !gap.is_zero() {
-            value = value.plus(Expr::rational(&gap));
-        }
-        let scaled = value.times(Expr::rational(&wanted.factor.recip()));
-        let turns = mine.pi_power - wanted.pi_power;
-        if turns == 0 {
-            return Some(scaled);
-        }
-        Some(scaled.times(Expr::power(Expr::Constant(Constant::Pi), Expr::whole(turns))))
     }
 
     fn in_form(&self, typed: &Typed) -> Marking {
-        if self.unit.is_some() && typed.unit.is_none() && !self.unit_shown {
+        if self.measure.as_ref().is_some_and(|m| !m.shown) && typed.unit.is_none() {
             return wrong_form("The unit is missing.");
         }
         match self.form {
@@ -326,6 +243,7 @@ fn form_of(name: FormName, block: &AnswerBlock) -> Result<NumberForm, FaultyBloc
         FormName::LowestTerms => NumberForm::LowestTerms,
         FormName::Mixed => NumberForm::Mixed,
         FormName::Scientific => NumberForm::Scientific,
+        FormName::SimplestRoot => NumberForm::SimplestRoot,
         _ => return Err(FaultyBlock::FormOfOtherKind { kind: block.kind }),
     })
 }
@@ -338,21 +256,10 @@ fn form_words(form: NumberForm) -> &'static str {
         NumberForm::LowestTerms => "Write it as a fraction in lowest terms.",
         NumberForm::Mixed => "Write it as a mixed number in lowest terms, like 2 1/3.",
         NumberForm::Scientific => "Write it in scientific notation: a x 10^n with a from 1 to below 10.",
-    }
-}
-
-fn unit_latex(unit: &str) -> String {
-    let mut out = String::new();
-    for c in unit.chars() {
-        match c {
-            '°' | 'º' | '˚' => out.push_str("{}^{\\circ}"),
-            '·' | '*' | '⋅' | '×' => out.push_str("\\cdot "),
-            ' ' => out.push_str("\\,"),
-            '\\' | '{' | '}' | '$' | '&' | '#' | '%' | '_' | '~' => {}
-            c => out.push(c),
+        NumberForm::SimplestRoot => {
+            "Simplify the root: take every square out of it, and leave no root below the fraction line."
         }
     }
-    out
 }
 
 fn bound_of(tolerance: &Tolerance) -> Result<Bound, FaultyBlock> {

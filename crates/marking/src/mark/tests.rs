@@ -49,6 +49,8 @@ fn every_outcome_says_how_it_is_known(#[case] key: &str, #[case] entry: &str, #[
 #[case::domain_of_another(r#"{"kind": "expression", "key": "x", "domain": {"t": "positive"}}"#)]
 #[case::empty_range(r#"{"kind": "expression", "key": "x", "domain": {"x": [2, 1]}}"#)]
 #[case::closed_infinity(r#"{"kind": "interval", "key": "[-inf, 2]"}"#)]
+#[case::unit_not_shown(r#"{"kind": "set", "key": "{1}", "unit": "m"}"#)]
+#[case::must_be_of_a_set(r#"{"kind": "set", "key": "{1}", "must_be": ["whole"]}"#)]
 #[case::no_words(r#"{"kind": "text", "key": []}"#)]
 #[case::empty_tuple(r#"{"kind": "tuple", "key": "()"}"#)]
 fn a_faulty_block_is_refused(#[case] json: &str) {
@@ -57,17 +59,17 @@ fn a_faulty_block_is_refused(#[case] json: &str) {
 
 #[test]
 fn faults_name_what_is_wrong() {
-    let fault = Marker::new(&block(r#"{"kind": "set", "key": "{1}", "unit": "m"}"#))
+    let fault = Marker::new(&block(r#"{"kind": "vector", "key": "<1, 2>", "unit": "m"}"#))
         .err()
         .unwrap();
     assert_eq!(
         fault,
         FaultyBlock::OptionOfOtherKind {
             option: "unit",
-            kind: Kind::Set
+            kind: Kind::Vector
         }
     );
-    assert_snapshot!(fault, @"`unit` does not belong to the kind set");
+    assert_snapshot!(fault, @"`unit` does not belong to the kind vector");
 }
 
 #[rstest]

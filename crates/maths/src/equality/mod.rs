@@ -125,6 +125,9 @@ fn compare_quietly(key: &Expr, entry: &Expr, domain: &Domain) -> Equality {
     {
         return verdict;
     }
+    if let Some(verdict) = trial.find_parts(&more) {
+        return verdict;
+    }
     if let Some(verdict) = trial.fill_parts() {
         return verdict;
     }

@@ -4,6 +4,7 @@
 use std::cmp::Ordering;
 use std::sync::Arc;
 
+use astro_float::BigFloat;
 use num_rational::BigRational;
 use num_traits::Zero;
 
@@ -51,8 +52,14 @@ impl Parts {
     pub fn cell(&self, point: &Point, whole: &dyn Fn(&str) -> bool) -> Cell {
         let mut evaluator = Evaluator::<f64>::new(point, whole, 53);
         let mut signs = Cell::with_capacity(self.pieces.len() + self.names.len());
+        // What is too large or too small for the fast numbers belongs to the same part all the same.
+        let longer = |piece: &Expr| {
+            let mut evaluator = Evaluator::<BigFloat>::new(point, whole, 192);
+            evaluator.interval(piece).ok().and_then(|v| v.sign(&evaluator.cx))
+        };
         for piece in &self.pieces {
-            let sign = evaluator.interval(piece).ok().and_then(|v| v.sign(&evaluator.cx));
+            let fast = evaluator.interval(piece).ok().and_then(|v| v.sign(&evaluator.cx));
+            let sign = fast.or_else(|| longer(piece));
             signs.push(match sign {
                 Some(Ordering::Less) => -1,
                 Some(Ordering::Equal) => 0,

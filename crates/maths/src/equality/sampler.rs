@@ -115,6 +115,27 @@ impl Sampler<'_> {
         }
     }
 
+    /// The neighbourhood of a point at every scale, one variable after the other: for parts that are narrow.
+    pub(super) fn scan(&self, around: &Point) -> Vec<Point> {
+        let mut points = Vec::new();
+        for name in self
+            .names
+            .iter()
+            .filter(|n| matches!(self.domain.range(n), Range::Real))
+        {
+            let tiny = (3..24u32).map(|shift| dyadic(3, shift));
+            let near = (1..=40i64).map(|n| dyadic(5 * n + 1, 5));
+            for size in tiny.chain(near) {
+                for value in [size.clone(), -size] {
+                    let mut point = around.clone();
+                    point.insert(name.clone(), value);
+                    points.push(point);
+                }
+            }
+        }
+        points
+    }
+
     /// Many points in small places and at whole numbers, for keys with values in few places.
     pub(super) fn dense_points(&self) -> Vec<Point> {
         let mut numbers = Numbers(self.seed ^ 0xabcd);

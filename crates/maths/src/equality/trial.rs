@@ -17,11 +17,17 @@ use crate::tree::Expr;
 /// Points kept of one part for the last word, of each kind.
 const KEPT: usize = 6;
 /// Bits of the enclosures that have the last word, one after the other until a point is decided.
-const LADDER: [usize; 2] = [192, 768];
+const LADDER: [usize; 3] = [192, 768, 2_048];
 /// Two enclosures say the same only if they are this much narrower than what they enclose: seven digits for the fast
 /// ones, which are held against longer ones afterwards, then twenty.
 const TIGHT: i64 = 24;
 const SURE: i64 = 66;
+/// And narrower than 2^-66 beside one: what is added to something huge must not drown in it.
+const NARROW: i64 = -66;
+/// The first point of a part is held against the other side to 150 digits: what is multiplied by something tiny shows.
+const THOROUGH: i64 = 500;
+/// Where it is asked whether both are as good as zero.
+const ZERO_BITS: usize = 768;
 /// Below 2^-700 at the last precision, where both would have been told from zero, both are zero.
 const NOTHING: i64 = -700;
 /// Parts of the domain that are looked at; more come only from mischief.
@@ -40,6 +46,21 @@ enum Found {
     Open {
         key: bool,
     },
+}
+
+/// How closely two enclosures have to agree.
+#[derive(Clone, Copy)]
+struct Wanted {
+    /// Beside their size.
+    bits: i64,
+    /// Also beside one: what is added to something huge must not drown in it.
+    narrow: bool,
+}
+
+impl Wanted {
+    fn bits(bits: i64) -> Self {
+        Wanted { bits, narrow: false }
+    }
 }
 
 #[derive(Default)]
@@ -85,7 +106,7 @@ impl<'a> Trial<'a> {
             if Budget::is_spent() {
                 return None;
             }
-            let found = self.look::<f64>(point, 53, TIGHT, true);
+            let found = self.look::<f64>(point, 53, Wanted::bits(TIGHT), true);
             match found {
                 Found::Different => return Some(different(point)),
                 Found::NoKey => {}
@@ -121,7 +142,7 @@ impl<'a> Trial<'a> {
         (self.struck.len() >= 3).then(|| undefined(point))
     }
 
-    fn look<S: End>(&mut self, point: &Point, precision: usize, tight: i64, counted: bool) -> Found {
+    fn look<S: End>(&mut self, point: &Point, precision: usize, wanted: Wanted, counted: bool) -> Found {
         let mut evaluator = Evaluator::<S>::new(point, self.sampler.whole, precision);
         let a = evaluator.interval(self.key);
         let key_doubtful = evaluator.is_in_doubt();
@@ -142,9 +163,11 @@ impl<'a> Trial<'a> {
             },
             (Ok(a), Ok(b)) => {
                 let bits = shared_bits(&a, &b, &evaluator.cx);
+                let width = a.width_log2(&evaluator.cx).max(b.width_log2(&evaluator.cx));
+                let narrow = !wanted.narrow || bits == i64::MAX || width <= NARROW;
                 let doubtful = key_doubtful || entry_doubtful;
                 match bits {
-                    bits if bits >= tight && !doubtful => Found::Agree(bits),
+                    bits if bits >= wanted.bits && narrow && !doubtful => Found::Agree(bits),
                     _ => Found::Open { key: !key_doubtful },
                 }
             }
@@ -152,6 +175,22 @@ impl<'a> Trial<'a> {
             (Ok(_), Err(_)) => Found::Open { key: !key_doubtful },
             (Err(Undefined::Unknown), _) => Found::Open { key: false },
         }
+    }
+
+    /// Parts of the domain that no point fell into yet are looked for: a piece may be below zero in a narrow place.
+    pub fn find_parts(&mut self, base: &[Point]) -> Option<Equality> {
+        let mut found: Vec<(Cell, Point)> = Vec::new();
+        for point in base.iter().take(2).flat_map(|p| self.sampler.scan(p)) {
+            if Budget::is_spent() || self.seen.len() + found.len() >= MOST_PARTS {
+                break;
+            }
+            let cell = self.parts.cell(&point, self.sampler.whole);
+            if !self.seen.contains_key(&cell) && found.iter().filter(|(c, _)| *c == cell).count() < 2 {
+                found.push((cell, point));
+            }
+        }
+        let points: Vec<Point> = found.into_iter().map(|(_, point)| point).collect();
+        self.run(&points)
     }
 
     /// A part of the domain that only one or two points fell into gets more of them.
@@ -180,17 +219,32 @@ impl<'a> Trial<'a> {
     }
 
     /// The last word on a point, with more digits until it is decided.
-    fn resolve(&mut self, point: &Point, proved: bool) -> Found {
+    fn resolve(&mut self, point: &Point, proved: bool, first: bool) -> Found {
         let mut last = Found::Open { key: false };
-        for precision in LADDER {
+        // Where the normal form has proved the two the same, only whether both have values is asked.
+        let sure = Wanted {
+            bits: if proved { i64::MIN } else { SURE },
+            narrow: first && !proved,
+        };
+        let thorough = Wanted {
+            bits: THOROUGH,
+            narrow: true,
+        };
+        let [short, long, longest] = LADDER;
+        let steps = match (first, proved) {
+            (true, false) => [(long, thorough), (long, sure), (longest, sure)],
+            _ => [(short, sure), (long, sure), (long, sure)],
+        };
+        for (precision, wanted) in steps {
             if Budget::is_spent() {
                 return last;
             }
-            // Where the normal form has proved the two the same, only whether both have values is asked.
-            let sure = if proved { i64::MIN } else { SURE };
-            last = self.look::<BigFloat>(point, precision, sure, false);
+            last = self.look::<BigFloat>(point, precision, wanted, false);
             if !matches!(last, Found::Open { .. }) {
                 return last;
+            }
+            if precision == long && !first {
+                break;
             }
         }
         if self.both_are_nothing(point) {
@@ -202,8 +256,7 @@ impl<'a> Trial<'a> {
 
     /// Whether both are as good as zero where they would have been told from it.
     fn both_are_nothing(&self, point: &Point) -> bool {
-        let [.., precision] = LADDER;
-        let mut evaluator = Evaluator::<BigFloat>::new(point, self.sampler.whole, precision);
+        let mut evaluator = Evaluator::<BigFloat>::new(point, self.sampler.whole, ZERO_BITS);
         [self.key, self.entry].into_iter().all(|tree| {
             let value = evaluator.interval(tree);
             value.is_ok_and(|v| !evaluator.is_in_doubt() && v.log2() < NOTHING)
@@ -221,7 +274,7 @@ impl<'a> Trial<'a> {
             let open = part.open.iter().take(4);
             let (mut good, mut unclear, mut key_known) = (0, 0, false);
             for point in agreed.chain(open) {
-                match self.resolve(point, is_proved) {
+                match self.resolve(point, is_proved, good == 0 && unclear < 2) {
                     Found::Different => return different(point),
                     Found::NoKey => {}
                     Found::Strike => {

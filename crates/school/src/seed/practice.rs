@@ -6,14 +6,14 @@ use coursework::{
     CheckedPart, Command, PracticeCandidate, PracticeEvent, PracticeGoal, Target, choose, decide, fold,
     fold_run,
 };
-use marking::{Item, Question, Response};
+use marking::{Item, Question};
 use sqlx::PgPool;
 use store::{Append, PersonId, QuestionId, RunId};
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 
 use super::WorldError;
-use super::script::as_typed;
+use super::script::mistyped;
 use super::world::{Answer, WorldPractice, WorldReading};
 use crate::School;
 use crate::marks::mark_parts;
@@ -107,21 +107,12 @@ async fn play(
     tx.commit().await.map_err(WorldError::from)
 }
 
-/// Something near an answer and not it.
-fn off(right: &str) -> String {
-    match marking::calculate(&format!("({right})+2"), None) {
-        Ok(found) => found.near.unwrap_or(found.result),
-        Err(_) => format!("2*({right})+1"),
-    }
-}
-
 /// The right answer, or one that is not: marked, never just said to be so.
 fn checked(item: &Item, answer: Answer) -> PracticeEvent {
     let give = |part: &marking::ItemPart| {
-        let response = match (answer, as_typed(part)) {
-            (Answer::Right, right) => right,
-            (Answer::Wrong, Response::Text(right)) => Response::Text(off(&right)),
-            (Answer::Wrong, Response::Choices(_)) => Response::Choices(Vec::new()),
+        let response = match answer {
+            Answer::Right => part.typed_key(),
+            Answer::Wrong => mistyped(part, 0),
         };
         (part.id.clone(), response)
     };

@@ -204,11 +204,10 @@ impl Player<'_> {
             .iter()
             .map(|part| {
                 let response = match (&part.kind, entry) {
+                    (_, Some(entry)) if entry.starts_with("reply") => mistyped(part, reply_number(entry)),
                     (PartKind::Entry { .. }, Some(entry)) => Response::Text(entry.clone()),
-                    (PartKind::Choice { shown, .. }, Some(_)) => {
-                        Response::Choices(shown.first().map(|c| c.id.clone()).into_iter().collect())
-                    }
-                    (_, None) => as_typed(part),
+                    (PartKind::Choice { .. }, Some(_)) => mistyped(part, 0),
+                    (_, None) => part.typed_key(),
                 };
                 (part.id.clone(), response)
             })
@@ -278,18 +277,62 @@ impl Player<'_> {
     }
 }
 
-/// The right answer as a student would type it: worked out, where it is a number.
-pub(super) fn as_typed(part: &ItemPart) -> Response {
-    let key = part.key_response();
-    let PartKind::Entry { block, .. } = &part.kind else {
-        return key;
-    };
-    let text = block.key.text();
-    match marking::calculate(&text, None) {
-        Ok(found) if block.form.is_none() && found.exact => {
-            let unit = block.unit.as_ref().filter(|_| !block.unit_shown);
-            Response::Text(unit.map_or(found.result.clone(), |u| format!("{} {u}", found.result)))
-        }
-        _ => key,
+/// `reply 2` stands for the second of the wrong answers that the question knows.
+fn reply_number(entry: &str) -> usize {
+    let number = entry
+        .trim_start_matches("reply")
+        .trim()
+        .parse::<usize>()
+        .unwrap_or(1);
+    number.saturating_sub(1)
+}
+
+/// What a student who does not get it right types: the wrong answer of a reply, else something that is close.
+pub(super) fn mistyped(part: &ItemPart, reply: usize) -> Response {
+    let known = part
+        .replies
+        .get(reply)
+        .or(part.replies.first())
+        .map(|r| r.known.clone());
+    known.unwrap_or_else(|| match part.typed_key() {
+        Response::Choices(right) => match &part.kind {
+            PartKind::Choice { shown, .. } => {
+                let other = shown.iter().find(|c| !right.contains(&c.id));
+                Response::Choices(other.map(|c| c.id.clone()).into_iter().collect())
+            }
+            PartKind::Entry { .. } => Response::Choices(Vec::new()),
+        },
+        Response::Text(right) => Response::Text(close_to(&right)),
+    })
+}
+
+/// A sign turned round, or the first number one off: the commonest slips.
+fn close_to(right: &str) -> String {
+    if let Some((head, tail)) = right.split_once(" + ") {
+        return format!("{head} - {tail}");
+    }
+    if let Some((head, tail)) = right.split_once(" - ") {
+        return format!("{head} + {tail}");
+    }
+    let digits = |c: char| c.is_ascii_digit();
+    let start = right.find(digits).unwrap_or(right.len());
+    let (head, rest) = right.split_at(start);
+    let end = rest.find(|c| !digits(c)).unwrap_or(rest.len());
+    let (number, tail) = rest.split_at(end);
+    number
+        .parse::<u64>()
+        .map_or_else(|_| format!("{right}?"), |n| format!("{head}{}{tail}", n + 1))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::close_to;
+
+    #[test]
+    fn what_is_close_looks_typed() {
+        assert_eq!(close_to("y = 3x + 4"), "y = 3x - 4");
+        assert_eq!(close_to("(x - 4)(x + 5)"), "(x - 4)(x - 5)");
+        assert_eq!(close_to("114.3 m"), "115.3 m");
+        assert_eq!(close_to("[3, 7)"), "[4, 7)");
     }
 }

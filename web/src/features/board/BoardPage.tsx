@@ -71,6 +71,7 @@ function OpenBoard({ board, number, person }: OpenProps) {
   usePresence(board);
   const [marginOpen, setMarginOpen] = useState(window.innerWidth >= 1100);
   const [tab, setTab] = useState<string | null>("help");
+  const [help, setHelp] = useState<string | null>("hints");
   const [listing, setListing] = useState(false);
   const count = board.questions.length;
   const current = board.questions[Math.min(Math.max(number, 1), count) - 1];
@@ -141,6 +142,11 @@ function OpenBoard({ board, number, person }: OpenProps) {
                   question={current}
                   keeper={keeper}
                   onMoveOn={onMoveOn}
+                  onHelp={(section) => {
+                    setMarginOpen(true);
+                    setTab("help");
+                    setHelp(section);
+                  }}
                 />
               )}
             </WithMoveOn>
@@ -151,6 +157,8 @@ function OpenBoard({ board, number, person }: OpenProps) {
           onToggle={() => setMarginOpen((o) => !o)}
           tab={tab}
           onTab={setTab}
+          help={help}
+          onHelp={setHelp}
           board={board}
           question={current}
           person={person}

@@ -183,7 +183,7 @@ function work(c: Cover): [string, ReactNode][] {
       "How",
       reads
         ? "In small steps or whole, read aloud if you like; checks inside are not scored"
-        : "Fresh questions one after the other, the weakest skill first; each is checked once, and a wrong answer is followed by a like question",
+        : "Fresh questions one after another, the weakest skill first; each is checked once, and a wrong answer is followed by a similar question",
     ],
   ];
 }

@@ -90,7 +90,7 @@ function Sheet({ id, round, practice }: SheetProps) {
         )}
         {question > 0 && (
           <Button variant="default" onClick={() => go(question, {})}>
-            Question before
+            Previous question
           </Button>
         )}
         {question + 1 < practice.questions && (

@@ -4,7 +4,7 @@ import { Link, useParams } from "@tanstack/react-router";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { api, ask, Failure, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
-import { GoalLines } from "../../shared/GoalLines";
+import { GoalLines, towards } from "../../shared/GoalLines";
 import { Steps } from "../../shared/Steps";
 import { levelWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
@@ -212,7 +212,7 @@ function Goal({ run }: { run: Run }) {
   const one = goal.lines.length === 1 ? goal.lines[0] : undefined;
   const words =
     one?.line === "skill"
-      ? `${one.title}: ${levelWords[run.skills[0]?.level ?? "new"]}, ${one.score} of ${one.wanted}`
+      ? `${one.title}: ${levelWords[run.skills[0]?.level ?? "new"]}, ${towards(one.score, one.wanted)}`
       : one?.line === "right"
         ? `${one.right} of ${one.wanted} right`
         : `${percent(Math.floor(goal.percent))} of the goal`;

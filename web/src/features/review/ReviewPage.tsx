@@ -162,8 +162,8 @@ function Sheet({ review, onChange }: SheetProps) {
         {questions.length} questions
         {again &&
           (review.different === 1
-            ? " (the same one, each time on other numbers)"
-            : ` (${review.different} different ones, some again on other numbers)`)}{" "}
+            ? " (the same one, with new numbers each time)"
+            : ` (${review.different} different, some repeated with new numbers)`)}{" "}
         · {answered} answered, {right} right · nothing is recorded
       </p>
       {question ? (

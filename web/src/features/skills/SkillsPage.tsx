@@ -80,7 +80,7 @@ function Layer({ skill, solid, chosen }: { skill: Skill; solid: number; chosen: 
       className={classes.layer}
       data-level={locked ? "locked" : skill.level}
       aria-expanded={chosen}
-      aria-label={`${skill.title}: ${words}${skill.level === "new" ? "" : `, ${skill.score} of 100`}`}
+      aria-label={`${skill.title} ${words}${skill.level === "new" ? "" : ` · ${skill.score}`}`}
       onClick={() => navigate({ to: "/skills", search: chosen ? {} : { skill: skill.id } })}
     >
       <span className={classes.name}>{skill.title}</span>

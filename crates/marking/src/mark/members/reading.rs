@@ -22,6 +22,7 @@ impl MembersRule {
         }
         let entry = &entry.replace('，', ",").replace('；', ";");
         let text = without_full_stop(entry);
+        let text = self.measure.as_ref().map_or(text, |m| m.without_outer(text));
         if self.kind == Kind::Set && says_nothing(text) {
             return Ok((vec![Vec::new()], Vec::new()));
         }
@@ -95,7 +96,11 @@ impl MembersRule {
             plus_minus: minus,
             ..self.options()
         };
-        let reading = maths::read_expression(rest, &options).map_err(|e| shifted(e, piece.at + dropped))?;
+        let reading = match &self.measure {
+            Some(measure) => measure.read(rest, &options),
+            None => maths::read_expression(rest, &options),
+        }
+        .map_err(|e| shifted(e, piece.at + dropped))?;
         cautions.extend(reading.cautions.into_iter().map(|mut c| {
             c.span = Span::new(c.span.start + piece.at + dropped, c.span.end + piece.at + dropped);
             c

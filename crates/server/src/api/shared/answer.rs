@@ -1,6 +1,6 @@
 //! The right answer of a part, once nothing can be gained from it any more.
 
-use marking::{ItemPart, PartKind};
+use marking::{ItemPart, Kind, PartKind};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -25,23 +25,14 @@ pub(crate) fn right_answer(part: &ItemPart) -> RightAnswer {
             choices = right.map(|c| line(&c.text)).collect();
         }
         PartKind::Entry { block, marker, .. } => {
-            // Worked out where it is a number, with its unit; else the key as it reads.
-            let unit = block.unit.as_ref().map(|u| format!(" {u}")).unwrap_or_default();
-            let worked_out = marking::calculate(&block.key.text(), None)
-                .ok()
-                .filter(|_| block.form.is_none())
-                .map(|found| marker.read(&format!("{}{unit}", found.near.unwrap_or(found.result))))
-                .filter(|read| read.problem.is_none());
-            let read = worked_out.unwrap_or_else(|| match part.key_response() {
-                marking::Response::Text(key) => {
-                    let tidy = marking::tidy_signs(&key);
-                    // Only where it still says the same.
-                    let same = marker.mark(&tidy).score >= 1.0;
-                    marker.read(if same { &tidy } else { &key })
-                }
-                marking::Response::Choices(_) => marking::Draft::default(),
-            });
-            (latex, speech) = (read.reads_as, read.speech);
+            if let marking::Response::Text(typed) = part.typed_key() {
+                let unit = block
+                    .unit
+                    .as_ref()
+                    .filter(|_| block.unit_shown && block.kind == Kind::Number);
+                let read = marker.read(&unit.map_or(typed.clone(), |u| format!("{typed} {u}")));
+                (latex, speech) = (read.reads_as, read.speech);
+            }
         }
     }
     RightAnswer {

@@ -106,18 +106,20 @@ pub(crate) fn typed_entry_view(block: &marking::AnswerBlock, label: &str) -> Ent
 /// What the block asks for beyond being right, in a word or two.
 fn wanted(block: &marking::AnswerBlock) -> Option<String> {
     use marking::Tolerance as T;
-    let places = |n: u32| {
-        if n == 1 {
-            "one decimal".to_owned()
-        } else {
-            format!("{n} decimals")
-        }
+    let places = |n: u32| match n {
+        0 => "to the nearest whole number".to_owned(),
+        1 => "one decimal".to_owned(),
+        n => format!("{n} decimals"),
     };
+    let counts = block.must_be.contains(&marking::MustBe::Whole);
     let rounding = match &block.tolerance {
         Some(T::Decimals(n)) => Some(places(*n)),
         Some(T::Significant(n)) => Some(format!("{n} significant figures")),
         Some(T::Absolute(_) | T::Relative(_)) => Some("a decimal will do".into()),
-        None if block.kind == Kind::Number && block.form.is_none() => Some("an exact value".into()),
+        // A count is exact anyway: nothing need be said.
+        None if block.kind == Kind::Number && block.form.is_none() && !counts => {
+            Some("an exact value".into())
+        }
         None => None,
     };
     let form = block.form.map(|f| form_words(f).to_owned());
@@ -140,6 +142,7 @@ fn form_words(form: marking::FormName) -> &'static str {
         F::Factored => "factored as far as it goes",
         F::SingleFraction => "a single fraction",
         F::NoDecimals => "without decimals",
+        F::SimplestRoot => "with the root simplified",
     }
 }
 

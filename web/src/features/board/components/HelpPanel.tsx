@@ -17,13 +17,17 @@ import { WorkedExample } from "./WorkedExample";
 type Props = { board: Schemas["BoardView"]; question: Schemas["QuestionView"] };
 
 /** Hints, a worked example, the working, and the tools. */
-export function HelpPanel({ board, question }: Props) {
-  const [opened, setOpened] = useState<string | null>("hints");
+export function HelpPanel({
+  board,
+  question,
+  opened,
+  onOpen,
+}: Props & { opened: string | null; onOpen: (section: string | null) => void }) {
   const { help } = question;
   const sheet = useQuery({ ...sheetQuery(board.id), enabled: board.tools.formula_sheet });
   const hasHints = help.hints.length + help.hints_left > 0;
   return (
-    <Accordion value={opened} onChange={setOpened} chevronPosition="left" className={classes.help}>
+    <Accordion value={opened} onChange={onOpen} chevronPosition="left" className={classes.help}>
       {hasHints && (
         <Section name="hints" title={`Hints (${help.hints.length} taken, ${help.hints_left} left)`}>
           <Hints board={board} question={question} />

@@ -40,7 +40,7 @@ export function Ledge({ board, current, onGo, onPutAside, keeper }: Props) {
       <nav aria-label="Questions" className={classes.stones}>
         <UnstyledButton
           className={classes.step}
-          aria-label="Question before"
+          aria-label="Previous question"
           disabled={current === 0 || board.questions[current - 1]?.locked != null}
           onClick={() => onGo(current)}
         >

@@ -65,7 +65,7 @@ export function LooseQuestion({
           onEnter?.(listed(now));
         };
         return (
-          <section key={part.id} className={classes.part} aria-label={several ? `Part ${part.id}` : "Answer"}>
+          <div key={part.id} className={classes.part}>
             {several && <span className={classes.name}>({part.id})</span>}
             <div className={classes.body}>
               {part.prompt.length > 0 && <Prose blocks={part.prompt} />}
@@ -92,7 +92,7 @@ export function LooseQuestion({
               )}
               {part.verdict && <Verdict verdict={part.verdict} showEntry={!same} />}
             </div>
-          </section>
+          </div>
         );
       })}
       {!question.all_right && !closed && (

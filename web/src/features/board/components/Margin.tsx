@@ -13,10 +13,13 @@ type Props = {
   board: Schemas["BoardView"];
   question: Schemas["QuestionView"];
   person: string;
+  /** The section of the help that is open. */
+  help: string | null;
+  onHelp: (section: string | null) => void;
 };
 
 /** Beside the question: help, workings, and every try. */
-export function Margin({ open, onToggle, tab, onTab, board, question, person }: Props) {
+export function Margin({ open, onToggle, tab, onTab, board, question, person, help, onHelp }: Props) {
   const tries = question.sets.reduce((sum, s) => sum + s.tries.length, 0);
   const key = `${question.question}/${question.set_number}`;
   return (
@@ -32,7 +35,7 @@ export function Margin({ open, onToggle, tab, onTab, board, question, person }: 
             <Tabs.Tab value="tries">Tries ({tries})</Tabs.Tab>
           </Tabs.List>
           <Tabs.Panel value="help" pt="sm">
-            <HelpPanel key={key} board={board} question={question} />
+            <HelpPanel key={key} board={board} question={question} opened={help} onOpen={onHelp} />
           </Tabs.Panel>
           <Tabs.Panel value="workings" pt="sm">
             <WorkingsPanel key={question.question} board={board} question={question} person={person} />

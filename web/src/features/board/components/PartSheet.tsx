@@ -27,7 +27,10 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
   const verdict = part.verdict;
   const same = verdict && JSON.stringify(verdict.response) === JSON.stringify(value);
   return (
-    <section className={classes.part} aria-label={several ? `Part ${part.id}` : "Answer"}>
+    <section
+      className={classes.part}
+      aria-label={`Answer to question ${question.question + 1}${several ? `, part ${part.id}` : ""}`}
+    >
       {several && <span className={classes.name}>({part.id})</span>}
       <div className={classes.body}>
         {part.prompt.length > 0 && <Prose blocks={part.prompt} />}

@@ -22,6 +22,8 @@ type Props = {
   keeper: Keeper;
   /** In linear mode: goes on to the next question. */
   onMoveOn?: (() => void) | undefined;
+  /** Opens a section of the help beside the question. */
+  onHelp?: (section: string) => void;
 };
 
 const isEmpty = (given: Given | undefined) =>
@@ -62,7 +64,7 @@ function useCheck(board: Board, question: Question, given: (part: string) => Giv
 }
 
 /** One question with its parts, Check, and what came of it. */
-export function QuestionSheet({ board, question, keeper, onMoveOn }: Props) {
+export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Props) {
   const sheet = useRef<HTMLElement>(null);
   const place = (part: string) => ({ question: question.question, set: question.set_number, part });
   const given = (part: string) => keeper.field(place(part))?.response;
@@ -148,11 +150,35 @@ export function QuestionSheet({ board, question, keeper, onMoveOn }: Props) {
           </Button>
         )}
       </div>
+      {onHelp && canCheck && lastTry === tries && tries > 0 && !question.all_right && (
+        <NextSteps question={question} onHelp={onHelp} />
+      )}
       <AfterSet board={board} question={question} />
       <p className="only-spoken" aria-live="assertive">
         {spoken}
       </p>
     </article>
+  );
+}
+
+/** What may help now, beside a verdict that was not right. */
+function NextSteps({ question, onHelp }: { question: Question; onHelp: (section: string) => void }) {
+  const { help } = question;
+  const steps = [
+    ...(help.hints_left > 0 ? [{ section: "hints", words: "Take a hint" }] : []),
+    ...(help.has_example ? [{ section: "example", words: "Worked example" }] : []),
+    ...question.reading.map((page) => ({ section: `read-${page.skill}`, words: `Read: ${page.title}` })),
+  ];
+  if (steps.length === 0) return null;
+  return (
+    <p className={classes.next} data-testid="next-steps">
+      Before the next try:{" "}
+      {steps.map((step) => (
+        <Button key={step.section} variant="subtle" size="compact-md" onClick={() => onHelp(step.section)}>
+          {step.words}
+        </Button>
+      ))}
+    </p>
   );
 }
 

@@ -11,7 +11,7 @@ import classes from "./Margin.module.css";
 
 type Props = { board: Schemas["BoardView"]; question: Schemas["QuestionView"] };
 
-/** A like question on numbers of its own, its steps opened one by one, and one to try at the end. */
+/** A similar question with numbers of its own, its steps opened one by one, and one to try at the end. */
 export function WorkedExample({ board, question }: Props) {
   const example = useQuery(exampleQuery(board.id, question.question));
   const [open, setOpen] = useState(0);
@@ -20,7 +20,7 @@ export function WorkedExample({ board, question }: Props) {
   const { text, parts, steps } = example.data;
   return (
     <div data-testid="worked-example">
-      <p className={classes.dim}>A like question with other numbers. It costs nothing.</p>
+      <p className={classes.dim}>A similar question with other numbers. It costs nothing.</p>
       <Prose blocks={text} />
       {parts.map((part) => part.prompt.length > 0 && <Prose key={part.id} blocks={part.prompt} />)}
       <ol className={classes.hints} aria-live="polite">

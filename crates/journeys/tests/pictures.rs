@@ -1,0 +1,152 @@
+//! The pictures of the README, taken from a fresh demo world: `scripts/pictures.sh`.
+
+use std::path::{Path, PathBuf};
+
+use journeys::{Browser, Outcome, Site};
+use thirtyfour::prelude::*;
+
+fn file(name: &str) -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR"))
+        .join("../../docs/screenshots")
+        .join(name)
+}
+
+async fn go(browser: &Browser, site: &Site, path: &str) -> Outcome<()> {
+    browser.driver.goto(site.address(path)).await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+#[ignore = "writes the pictures of the README; run by scripts/pictures.sh"]
+async fn the_pictures_of_the_readme() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.sees("Lifting with care").await?;
+    browser.picture(&file("week.png")).await?;
+
+    browser.press("Tower shadows").await?;
+    browser.sees("worth 16 points in all").await?;
+    browser.picture(&file("cover.png")).await?;
+    browser.press("Open").await?;
+    browser.sees("Question 1").await?;
+    browser.type_in("a", "96/tan 35").await?;
+    browser
+        .driver
+        .query(By::Css("[data-testid='reads-as-a'] math mfrac"))
+        .first()
+        .await?;
+    browser.is_saved().await?;
+    browser.picture(&file("board.png")).await?;
+    for wrong in ["12.5", "48", "1/2"] {
+        browser.type_in("a", wrong).await?;
+        browser.press("Check").await?;
+        browser
+            .driver
+            .query(By::XPath(format!(
+                "//*[@data-testid='tries-left' or self::section]//*[contains(., '{wrong}')]"
+            )))
+            .first()
+            .await
+            .ok();
+        browser.sees("Not yet").await?;
+        tokio::time::sleep(std::time::Duration::from_millis(600)).await;
+    }
+    browser.sees("Fresh numbers").await?;
+    browser.picture(&file("after-set.png")).await?;
+    browser.press("Worked example").await?;
+    browser.sees("A similar question with other numbers").await?;
+    browser.press("Open the first step").await?;
+    browser.picture(&file("example.png")).await?;
+    browser.press("Workings").await?;
+    browser
+        .driver
+        .query(By::Css("[data-testid='notes']"))
+        .first()
+        .await?
+        .send_keys("tan 35 = 0.700\nshadow = height / tan")
+        .await?;
+    browser.is_saved().await?;
+    browser.picture(&file("workings.png")).await?;
+    browser.press("Hand in").await?;
+    browser.sees("Hand in Tower shadows?").await?;
+    browser.picture(&file("hand-in.png")).await?;
+    browser.press("Hand in").await?;
+    browser.sees("receipt 1").await?;
+    browser.picture(&file("receipt.png")).await?;
+
+    go(&browser, &site, "/").await?;
+    browser.press("Wind and power").await?;
+    browser.press("See the result").await?;
+    browser
+        .driver
+        .query(By::Css("[data-testid='recorded-score']"))
+        .first()
+        .await?;
+    browser.picture(&file("result.png")).await?;
+    go(&browser, &site, "/scores").await?;
+    browser.sees("Lines and roots").await?;
+    browser.picture(&file("scores.png")).await?;
+    go(&browser, &site, "/skills").await?;
+    browser.sees("Ground").await?;
+    browser.picture(&file("skills.png")).await?;
+    browser.press("Over time").await?;
+    browser
+        .driver
+        .query(By::Css("svg.recharts-surface"))
+        .first()
+        .await?;
+    browser.picture(&file("over-time.png")).await?;
+    go(&browser, &site, "/slips").await?;
+    browser
+        .driver
+        .query(By::Css("[aria-label='Slips'] button"))
+        .first()
+        .await?
+        .click()
+        .await?;
+    browser
+        .driver
+        .query(By::Css("[data-testid='slip-note']"))
+        .first()
+        .await?;
+    browser.picture(&file("slip-book.png")).await?;
+    go(&browser, &site, "/read/right-triangles").await?;
+    browser.sees("Names of the sides").await?;
+    browser.picture(&file("reading.png")).await?;
+    go(&browser, &site, "/typing").await?;
+    browser.driver.query(By::Css("input")).first().await?;
+    browser.picture(&file("typing.png")).await?;
+    go(&browser, &site, "/").await?;
+    browser.press("Equations, lines and limits").await?;
+    browser.press("Go on practising").await?;
+    browser.sees("Question").await?;
+    browser.picture(&file("practice.png")).await?;
+
+    go(&browser, &site, "/").await?;
+    browser.press("Circuits").await?;
+    browser.press("Open").await?;
+    browser.press("Open and start the clock").await?;
+    browser.says("[data-testid='time-left']", "24:").await?;
+    browser.type_in("a", "3.83 A").await?;
+    browser.is_saved().await?;
+    browser.picture(&file("timed.png")).await?;
+    browser.quit().await?;
+
+    let phone = Browser::start().await?;
+    phone.as_phone().await?;
+    phone.sign_in(&site, "joss", "granite-72").await?;
+    phone.press("Tower shadows").await?;
+    phone.press("Open").await?;
+    phone.sees("Question 1").await?;
+    phone.type_in("a", "100/tan(30°)").await?;
+    phone
+        .driver
+        .query(By::Css("[data-testid='reads-as-a'] math mfrac"))
+        .first()
+        .await?;
+    phone.is_saved().await?;
+    phone.picture(&file("board-phone.png")).await?;
+    phone.quit().await?;
+    Ok(())
+}
