@@ -11,7 +11,10 @@ function withoutAddresses(): Plugin {
     generateBundle(_options, bundle) {
       for (const file of Object.values(bundle)) {
         if (file.type === "chunk") {
-          file.code = file.code.replace(/https:\/\/(react\.dev|mantine\.dev|redux\.js\.org)\//g, "$1: ");
+          file.code = file.code.replace(
+            /https:\/\/(react\.dev|mantine\.dev|redux\.js\.org|redux-toolkit\.js\.org|bit\.ly)\//g,
+            "$1: ",
+          );
         }
       }
     },

@@ -32,7 +32,7 @@ async fn a_timed_quiz_is_handed_in_with_the_browser_closed() -> Outcome<()> {
     browser.press("Go on to question 2").await?;
     browser.sees("There is no going back to question 1").await?;
     browser.press("Go on").await?;
-    browser.sees("Two resistances of").await?;
+    browser.sees("Two resistors of").await?;
     browser
         .driver
         .query(By::Css("[aria-label='Question 1: left behind'][disabled]"))

@@ -10,7 +10,7 @@ async fn what_is_typed_without_network_and_server_is_kept_and_sent_later() -> Ou
     browser.sign_in(&site, "joss", "granite-72").await?;
     browser.press("Tower shadows").await?;
     browser.press("Open").await?;
-    browser.sees("4 more sets of numbers").await?;
+    browser.sees("3 more sets of numbers").await?;
     browser.type_in("a", "101").await?;
     browser.is_saved().await?;
 

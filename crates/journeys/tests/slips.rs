@@ -10,7 +10,7 @@ async fn a_slip_is_noted_mended_and_comes_back() -> Outcome<()> {
     browser.sign_in(&site, "wren", "kelp-58").await?;
     browser.press("Tower shadows").await?;
     browser.press("Open").await?;
-    browser.sees("4 more sets of numbers").await?;
+    browser.sees("3 more sets of numbers").await?;
     browser.type_in("a", "7/3").await?;
     browser.press("Check").await?;
     browser.sees("Not yet").await?;
