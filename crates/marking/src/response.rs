@@ -135,7 +135,7 @@ mod tests {
 
     #[test]
     fn a_nul_is_dropped_from_text_and_refused_in_names() {
-        assert_eq!(text("1\02").within_bounds(), Ok(text("12")));
+        assert_eq!(text("1\x002").within_bounds(), Ok(text("12")));
         let chosen = Response::Choices(vec!["a\0".into()]);
         assert_eq!(chosen.within_bounds(), Err(ResponseFault::BadId));
         assert_eq!(

@@ -1,7 +1,6 @@
 //! An answer as a student would type it: numbers worked out and rounded as asked for, collections member by member.
 
 use maths::{Names, ReadOptions};
-use num_bigint::BigInt;
 use num_rational::BigRational;
 use num_traits::{Signed, Zero};
 
@@ -82,7 +81,7 @@ fn first_place(formula: &str) -> Option<i64> {
 fn rounded(formula: &str, places: i64) -> Option<String> {
     let scale = crate::mark::power_of_ten(places);
     let value = (near(formula)? * &scale).round() / scale;
-    let whole = BigInt::from(value.round().to_integer());
+    let whole = value.round().to_integer();
     match u32::try_from(places) {
         Ok(0) | Err(_) => Some(whole.to_string()),
         Ok(places) => Some(fixed(&value, places)),

@@ -23,7 +23,7 @@ async fn of_twenty_checks_at_once_on_two_servers_three_are_counted(pool: PgPool)
     let path = |tail: &str| format!("/api/assignments/{id}{tail}");
     one.send("POST", &path("/open"), Some(&ada), None).await;
     let send = |n: usize| {
-        let server = if n % 2 == 0 { &one } else { &two };
+        let server = if n.is_multiple_of(2) { &one } else { &two };
         let (path, ada) = (path("/check"), &ada);
         async move {
             server
@@ -66,7 +66,7 @@ async fn a_work_is_begun_once_by_ten_at_once(pool: PgPool) {
     let ada = one.sign_in("ada").await;
     let path = format!("/api/assignments/{id}/open");
     let send = |n: usize| {
-        let server = if n % 2 == 0 { &one } else { &two };
+        let server = if n.is_multiple_of(2) { &one } else { &two };
         let (path, ada) = (&path, &ada);
         async move { server.send("POST", path, Some(ada), None).await.0 }
     };

@@ -47,7 +47,7 @@ async fn place(
     place: Place,
 ) -> Result<(WorkId, usize, OffsetDateTime), ApiError> {
     let (id, question) = place.into_inner();
-    let desk = who.desk(&school, id).await?;
+    let desk = who.desk(school, id).await?;
     may_see(&desk.assignment, &desk.work, question)?;
     Ok((desk.work_id.ok_or(SchoolError::NotFound)?, question, desk.now))
 }
