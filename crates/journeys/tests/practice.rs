@@ -13,7 +13,7 @@ async fn answer(browser: &Browser) -> Outcome<String> {
         .await?
         .text()
         .await?;
-    Ok(if text.contains("descender") {
+    Ok(if text.contains("descent device") {
         format!("{}", numbers[0] * (numbers[1] + numbers[2]))
     } else if text.contains("near misses") {
         format!("{:.2}", numbers[0] / numbers[1])
@@ -86,7 +86,7 @@ async fn a_skill_is_practised_from_new_to_solid() -> Outcome<()> {
     browser.press("Stop here; everything is kept").await?;
     browser
         .driver
-        .query(By::Css("[aria-label^='Before the work: solid']"))
+        .query(By::Css("[aria-label^='Before the work solid']"))
         .first()
         .await?;
     browser.quit().await?;

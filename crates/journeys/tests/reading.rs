@@ -129,7 +129,7 @@ async fn a_page_is_read_in_steps_and_read_aloud() -> Outcome<()> {
     browser.press("Skills").await?;
     browser
         .driver
-        .query(By::Css("[aria-label^='Right triangles: ']"))
+        .query(By::Css("[aria-label^='Right triangles ']"))
         .first()
         .await?;
     browser
@@ -167,7 +167,7 @@ async fn a_page_opens_beside_a_question_and_set_reading_is_handed_in() -> Outcom
     for (page, left) in [
         ("The order", 2),
         ("Row and column", 1),
-        ("What hangs at the hook", 0),
+        ("What hangs on the hook", 0),
     ] {
         browser.sees(page).await?;
         browser
