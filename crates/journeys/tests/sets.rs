@@ -38,7 +38,7 @@ async fn three_wrong_tries_the_working_fresh_numbers_and_full_credit() -> Outcom
     browser
         .says("[data-testid='tries-left']", "3 of 3 tries left on Set B")
         .await?;
-    browser.says("[data-testid='sets-left']", "3 more sets").await?;
+    browser.says("[data-testid='sets-left']", "2 more sets").await?;
     let second = browser.bold_numbers().await?;
     assert_ne!(first, second);
     browser.type_in("a", &shadow(&second)).await?;
