@@ -14,7 +14,7 @@ use num_rational::BigRational;
 const PAIRS: u64 = 10_000;
 
 /// Seeds of pairs that were once judged wrongly.
-const KEPT: &[u64] = &[];
+const KEPT: &[u64] = &[3659, 4555];
 
 /// 150 decimal digits.
 const BITS: usize = 512;
@@ -256,7 +256,7 @@ fn what_an_identity_gives_is_never_called_different() {
         undecided.len()
     );
     assert!(wrong.is_empty(), "called different:\n{}", wrong.join("\n"));
-    let most = usize::try_from(count / 500).unwrap_or(0);
+    let most = usize::try_from(count / 500).unwrap_or(0).max(2);
     assert!(
         undecided.len() <= most,
         "more than {most} undecided:\n{}",
@@ -298,7 +298,7 @@ fn what_was_changed_is_never_called_equal() {
         same * 4 < count,
         "most changes have to change something: {same} did not"
     );
-    let most = usize::try_from(count / 500).unwrap_or(0);
+    let most = usize::try_from(count / 500).unwrap_or(0).max(2);
     assert!(
         undecided.len() <= most,
         "more than {most} undecided:\n{}",

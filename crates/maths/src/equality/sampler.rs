@@ -125,7 +125,8 @@ impl Sampler<'_> {
         {
             let tiny = (3..24u32).map(|shift| dyadic(3, shift));
             let near = (1..=40i64).map(|n| dyadic(5 * n + 1, 5));
-            for size in tiny.chain(near) {
+            let close = (1..=80i64).map(|n| dyadic(n, 6));
+            for size in tiny.chain(close).chain(near) {
                 for value in [size.clone(), -size] {
                     let mut point = around.clone();
                     point.insert(name.clone(), value);

@@ -219,7 +219,7 @@ impl<'a> Trial<'a> {
     }
 
     /// The last word on a point, with more digits until it is decided.
-    fn resolve(&mut self, point: &Point, proved: bool, first: bool) -> Found {
+    fn resolve(&mut self, point: &Point, proved: bool, first: bool, patient: bool) -> Found {
         let mut last = Found::Open { key: false };
         // Where the normal form has proved the two the same, only whether both have values is asked.
         let sure = Wanted {
@@ -231,7 +231,7 @@ impl<'a> Trial<'a> {
             narrow: true,
         };
         let [short, long, longest] = LADDER;
-        let steps = match (first, proved) {
+        let steps = match (first && patient, proved) {
             (true, false) => [(long, thorough), (long, sure), (longest, sure)],
             _ => [(short, sure), (long, sure), (long, sure)],
         };
@@ -243,7 +243,7 @@ impl<'a> Trial<'a> {
             if !matches!(last, Found::Open { .. }) {
                 return last;
             }
-            if precision == long && !first {
+            if precision == long && !(first && patient) {
                 break;
             }
         }
@@ -274,7 +274,7 @@ impl<'a> Trial<'a> {
             let open = part.open.iter().take(4);
             let (mut good, mut unclear, mut key_known) = (0, 0, false);
             for point in agreed.chain(open) {
-                match self.resolve(point, is_proved, good == 0 && unclear < 2) {
+                match self.resolve(point, is_proved, good == 0, unclear < 2) {
                     Found::Different => return different(point),
                     Found::NoKey => {}
                     Found::Strike => {
