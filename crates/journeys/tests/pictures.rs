@@ -90,7 +90,7 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     go(&browser, &site, "/skills").await?;
     browser.sees("Ground").await?;
     browser.picture(&file("skills.png")).await?;
-    browser.press("Over time").await?;
+    browser.sees("Over time").await?.click().await?;
     browser
         .driver
         .query(By::Css("svg.recharts-surface"))

@@ -56,7 +56,7 @@ export function Fading({ now, fading }: { now: string; fading: Schemas["FadingVi
               {skill.title}
             </Link>{" "}
             <span className={classes.dim}>
-              now {skill.score}, since {away(now, since)}
+              now {skill.score}, last done {away(now, since)}
             </span>
           </li>
         ))}
