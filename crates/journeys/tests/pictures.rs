@@ -100,7 +100,7 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     go(&browser, &site, "/slips").await?;
     browser
         .driver
-        .query(By::Css("[aria-label='Slips'] button"))
+        .query(By::Css("[aria-label='Slips'] a"))
         .first()
         .await?
         .click()
@@ -115,11 +115,11 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     browser.sees("Names of the sides").await?;
     browser.picture(&file("reading.png")).await?;
     go(&browser, &site, "/typing").await?;
-    browser.driver.query(By::Css("input")).first().await?;
+    browser.driver.query(By::Css("main input")).first().await?;
     browser.picture(&file("typing.png")).await?;
     go(&browser, &site, "/").await?;
     browser.press("Equations, lines and limits").await?;
-    browser.press("Go on practising").await?;
+    browser.press("Carry on").await?;
     browser.sees("Question").await?;
     browser.picture(&file("practice.png")).await?;
 
