@@ -1,5 +1,8 @@
 //! Polynomials with whole coefficients: greatest common divisors, and whether one can be factored over the rationals.
 
+#[cfg(test)]
+mod tests;
+
 use std::collections::BTreeMap;
 use std::sync::Arc;
 

@@ -35,7 +35,7 @@ pub use budget::{Budget, note_undecided, watching_decisions};
 pub use complex::{ComplexParts, split_complex};
 pub use equality::{Domain, Equality, Evidence, Range, common_point, compare, has_value};
 pub use error::{ReadError, ReadErrorKind, Span};
-pub use evaluate::{Ball, Undefined, approximate, approximate_fast, evaluate_precisely};
+pub use evaluate::{Ball, Undefined, approximate, approximate_fast, enclosed, evaluate_precisely};
 pub use exact::exact_value;
 
 pub use form::{ExpressionForm, NumberForm, has_expression_form, has_number_form};

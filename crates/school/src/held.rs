@@ -3,11 +3,12 @@
 //! dropped at any moment.
 
 use std::sync::Arc;
+use std::time::Instant;
 
-use coursework::{Recorded, Work};
+use coursework::{Recorded, Run, Work, fold_run};
 use marking::{Item, Question};
 use quick_cache::sync::Cache;
-use store::{PersonId, QuestionId, StoreError, WorkId};
+use store::{Draft, PageRead, PersonId, QuestionId, RunId, SlipNote, StoreError, StoredRun, WorkId};
 use uuid::Uuid;
 
 use crate::School;
@@ -21,6 +22,7 @@ const ITEMS: usize = 12_000;
 const ASSIGNMENTS: usize = 4_000;
 const WORKS: usize = 20_000;
 const SESSIONS: usize = 50_000;
+const PEOPLE: usize = 4_000;
 
 /// A work as far as its events are held.
 #[derive(Clone)]
@@ -30,6 +32,9 @@ pub(crate) struct KnownWork {
     pub version: i32,
     pub work: Arc<Work>,
     pub events: Chunks,
+    pub drafts: Arc<Vec<Draft>>,
+    /// How often drafts had been kept when these were read.
+    pub drafts_at: i64,
 }
 
 /// Events in the pieces in which they came.
@@ -48,13 +53,22 @@ impl Chunks {
     }
 }
 
+/// What a person has beside their assignments, as of a number of changes.
+pub(crate) struct Beside {
+    at: i64,
+    pub runs: Vec<(RunId, Option<WorkId>, Arc<Run>)>,
+    pub pages: Vec<PageRead>,
+    pub notes: Vec<SlipNote>,
+}
+
 pub(crate) struct Held {
     questions: Cache<Uuid, Arc<Question>>,
     items: Cache<(Uuid, u64), Arc<Item>>,
     assignments: Cache<Uuid, Arc<Stored>>,
     works: Cache<(Uuid, Uuid), Arc<KnownWork>>,
-    /// Whose session it was when it was last looked up; the database is asked each time all the same.
-    sessions: Cache<[u8; 32], PersonId>,
+    /// Whose session it was when it was last looked up, and when that was.
+    sessions: Cache<[u8; 32], (PersonId, Instant)>,
+    beside: Cache<Uuid, Arc<Beside>>,
 }
 
 impl Held {
@@ -65,6 +79,7 @@ impl Held {
             assignments: Cache::new(ASSIGNMENTS),
             works: Cache::new(WORKS),
             sessions: Cache::new(SESSIONS),
+            beside: Cache::new(PEOPLE),
         }
     }
 
@@ -82,13 +97,28 @@ impl Held {
         }
     }
 
-    pub fn session(&self, token_hash: &[u8; 32]) -> Option<PersonId> {
+    pub fn session(&self, token_hash: &[u8; 32]) -> Option<(PersonId, Instant)> {
         self.sessions.get(token_hash)
     }
 
     pub fn keep_session(&self, token_hash: [u8; 32], person: PersonId) {
-        self.sessions.insert(token_hash, person);
+        self.sessions.insert(token_hash, (person, Instant::now()));
     }
+
+    pub fn forget_session(&self, token_hash: &[u8; 32]) {
+        self.sessions.remove(token_hash);
+    }
+
+    pub fn assignment(&self, id: Uuid) -> Option<Arc<Stored>> {
+        self.assignments.get(&id)
+    }
+}
+
+fn render(question: &Question, seed: u64) -> Result<Item, SchoolError> {
+    marking::render(question, seed).map_err(|error| SchoolError::Undrawable {
+        question: question.id.clone(),
+        error,
+    })
 }
 
 impl School {
@@ -147,6 +177,28 @@ impl School {
         self.questions(&newest).await
     }
 
+    /// What a person has beside their assignments: practice, pages, notes.
+    ///
+    /// # Errors
+    /// What the database said.
+    pub(crate) async fn beside(&self, person: PersonId) -> Result<Arc<Beside>, SchoolError> {
+        let at = store::reading(|| store::beside_at(&self.pool, person)).await?;
+        if let Some(held) = self.held().beside.get(&person.0).filter(|b| b.at == at) {
+            return Ok(held);
+        }
+        let runs = store::reading(|| store::practice_of(&self.pool, person)).await?;
+        let folded = |r: StoredRun| (r.id, r.work, Arc::new(fold_run(&r.events)));
+        let beside = Arc::new(Beside {
+            // What is read now may be newer already: then it is read again next time.
+            at,
+            runs: runs.into_iter().map(folded).collect(),
+            pages: store::reading(|| store::pages_of(&self.pool, person)).await?,
+            notes: store::reading(|| store::slip_notes(&self.pool, person)).await?,
+        });
+        self.held().beside.insert(person.0, beside.clone());
+        Ok(beside)
+    }
+
     /// A question with the numbers of a seed in place; drawn once, whoever asks.
     ///
     /// # Errors
@@ -162,15 +214,37 @@ impl School {
             return Ok(item);
         }
         let source = question.clone();
-        let drawn = self
-            .compute(person, move || marking::render(&source, seed))
-            .await?;
-        let item = Arc::new(drawn.map_err(|error| SchoolError::Undrawable {
-            question: question.id.clone(),
-            error,
-        })?);
+        let item = Arc::new(self.compute(person, move || render(&source, seed)).await??);
         self.held().items.insert((id.0, seed), item.clone());
         Ok(item)
+    }
+
+    /// Draws set A of every question of an assignment; the items stay at hand for the board that is opened next.
+    ///
+    /// # Errors
+    /// `Undrawable` for a question with a fault.
+    pub async fn draw_first_sets(
+        &self,
+        stored: &Arc<Stored>,
+        base: u64,
+        person: PersonId,
+    ) -> Result<Vec<u64>, SchoolError> {
+        let source = stored.clone();
+        let draw = move || -> Result<Vec<(u64, Item)>, SchoolError> {
+            let seeds = source.first_seeds(base)?;
+            let mut drawn = Vec::with_capacity(seeds.len());
+            for (seed, (_, question)) in seeds.into_iter().zip(&source.questions) {
+                drawn.push((seed, render(question, seed)?));
+            }
+            Ok(drawn)
+        };
+        let drawn = self.compute(person, draw).await??;
+        let mut seeds = Vec::with_capacity(drawn.len());
+        for ((seed, item), (id, _)) in drawn.into_iter().zip(&stored.questions) {
+            self.held().items.insert((id.0, seed), Arc::new(item));
+            seeds.push(seed);
+        }
+        Ok(seeds)
     }
 
     /// An assignment at a version; at whatever it is at now if none is named.

@@ -1,13 +1,14 @@
 //! What one student can do, has practised and has read, from all of their work.
 
 use std::collections::{BTreeMap, BTreeSet};
+use std::sync::Arc;
 
 use coursework::{
     CheckedPart, Evidence, Goal, GoalProgress, Level, Mastery, PARAMETERS, Run, ShowSolution, SkillQuestion,
-    evidence_of, fold_run, missing_prerequisites, practice_evidence, terms, verdicts_visible,
+    evidence_of, missing_prerequisites, practice_evidence, terms, verdicts_visible,
 };
 use marking::{Question, Response, Skill};
-use store::{PageRead, PersonId, RunId, WorkId};
+use store::{PageRead, PersonId, RunId, SlipNote, WorkId};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
@@ -28,7 +29,7 @@ pub struct PractisedRun {
     pub work: Option<WorkId>,
     pub title: String,
     pub class: Option<String>,
-    pub run: Run,
+    pub run: Arc<Run>,
 }
 
 /// A skill that stands open because a teacher set practice on it.
@@ -41,6 +42,8 @@ pub struct Learner {
     evidence: BTreeMap<String, Vec<Sourced>>,
     pub runs: Vec<PractisedRun>,
     pub pages: Vec<PageRead>,
+    /// Their own lines beside their slips.
+    pub notes: Vec<SlipNote>,
     opened: Vec<OpenedByTeacher>,
     kept_for_quizzes: BTreeSet<String>,
     working_withheld: BTreeSet<String>,
@@ -67,10 +70,12 @@ impl Learner {
     /// # Errors
     /// What the database said.
     pub async fn of(school: &School, person: PersonId, desks: &[Desk]) -> Result<Learner, SchoolError> {
+        let beside = school.beside(person).await?;
         let mut learner = Learner {
             evidence: BTreeMap::new(),
             runs: Vec::new(),
-            pages: store::reading(|| store::pages_of(&school.pool, person)).await?,
+            pages: beside.pages.clone(),
+            notes: beside.notes.clone(),
             opened: Vec::new(),
             kept_for_quizzes: BTreeSet::new(),
             working_withheld: BTreeSet::new(),
@@ -81,20 +86,18 @@ impl Learner {
         for desk in desks {
             learner.take_desk(desk);
         }
-        for stored in store::reading(|| store::practice_of(&school.pool, person)).await? {
-            let desk = desks
-                .iter()
-                .find(|d| stored.work.is_some() && d.work_id == stored.work);
+        for (id, work, run) in &beside.runs {
+            let (id, work, run) = (*id, *work, run.clone());
+            let desk = desks.iter().find(|d| work.is_some() && d.work_id == work);
             let title = desk.map_or_else(|| "Practice".to_owned(), |d| d.stored.head.title.clone());
-            let run = fold_run(&stored.events);
             let checked = run.drawn.iter().filter_map(|d| d.checked.as_ref());
             learner.has_typed |= checked.flat_map(|(_, parts, _)| parts).any(is_typed);
             for (skill, evidence) in practice_evidence(&PARAMETERS, &run) {
                 learner.take(skill, evidence, &title);
             }
             learner.runs.push(PractisedRun {
-                id: stored.id,
-                work: stored.work,
+                id,
+                work,
                 title,
                 class: desk.map(|d| d.stored.head.class_title.clone()),
                 run,
@@ -231,7 +234,7 @@ impl Learner {
         self.working_withheld.contains(question)
     }
 
-    fn run_for(&self, work: Option<WorkId>) -> Run {
+    fn run_for(&self, work: Option<WorkId>) -> Arc<Run> {
         let found = self.runs.iter().find(|r| work.is_some() && r.work == work);
         found.map(|r| r.run.clone()).unwrap_or_default()
     }

@@ -252,6 +252,7 @@ async fn regrade_work(
                 .counting_hand_in(&stored.assignment)
                 .map(|h| h.recorded.percent()),
             by_student: false,
+            session: None,
         };
         match store::append(&school.pool, &addition).await {
             Ok(_) => return Ok(true),

@@ -138,7 +138,9 @@ pub async fn start_session(school: &School, person: PersonId) -> Result<String, 
 /// # Errors
 /// What the database said.
 pub async fn end_session(school: &School, token: &str) -> Result<(), SchoolError> {
-    Ok(store::delete_session(&school.pool, &token_hash(token)).await?)
+    let hash = token_hash(token);
+    school.held().forget_session(&hash);
+    Ok(store::delete_session(&school.pool, &hash).await?)
 }
 
 /// Who holds a session.

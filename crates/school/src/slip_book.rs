@@ -35,19 +35,11 @@ impl Book {
     pub async fn load(school: &School, person: PersonId) -> Result<Book, SchoolError> {
         let desks = Desk::all(school, person).await?;
         let learner = Learner::of(school, person, &desks).await?;
-        Self::of(school, person, &desks, &learner).await
+        Ok(Self::of(&desks, &learner))
     }
 
     /// From the student's desks and practice, where they are at hand.
-    ///
-    /// # Errors
-    /// What the database said.
-    pub async fn of(
-        school: &School,
-        person: PersonId,
-        desks: &[Desk],
-        learner: &Learner,
-    ) -> Result<Book, SchoolError> {
+    pub fn of(desks: &[Desk], learner: &Learner) -> Book {
         let (mut sources, mut attempts): (Vec<Source>, Vec<Attempt>) = (Vec::new(), Vec::new());
         for desk in desks {
             let Some(work) = desk
@@ -83,11 +75,11 @@ impl Book {
                 versions: practised.run.drawn.iter().filter_map(version).collect(),
             });
         }
-        Ok(Book {
+        Book {
             slips: slip_book(&attempts),
             sources,
-            notes: store::reading(|| store::slip_notes(&school.pool, person)).await?,
-        })
+            notes: learner.notes.clone(),
+        }
     }
 
     /// # Errors

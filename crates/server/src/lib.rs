@@ -7,7 +7,7 @@ mod http;
 use std::net::SocketAddr;
 
 use actix_web::http::header::{self, HeaderValue};
-use actix_web::middleware::{Condition, DefaultHeaders, from_fn};
+use actix_web::middleware::{Compress, Condition, DefaultHeaders, from_fn};
 use actix_web::{App, HttpServer, web};
 use school::School;
 
@@ -25,6 +25,7 @@ const STRICT_TRANSPORT_SECURITY: &str = "max-age=63072000; includeSubDomains";
 pub fn routes(config: &mut web::ServiceConfig) {
     config.service(
         web::scope("/api")
+            .wrap(Compress::default())
             .wrap(from_fn(http::body::within_bounds))
             .wrap(DefaultHeaders::new().add((header::CACHE_CONTROL, HeaderValue::from_static("no-store"))))
             .configure(api::routes)

@@ -1,4 +1,4 @@
-//! All of a student's assignments, in one statement; and the events that a server does not hold yet, in another.
+//! All of a student's assignments, in one statement; and the events and drafts that a server does not hold yet, in two more.
 
 use std::collections::BTreeMap;
 
@@ -6,16 +6,16 @@ use coursework::Recorded;
 use marking::Response;
 use sqlx::PgExecutor;
 use sqlx::types::Json;
-use time::OffsetDateTime;
 use uuid::Uuid;
 
 use crate::Result;
+use crate::drafts::Draft;
 use crate::people::PersonId;
-use crate::small::{event_from_stored, event_to_stored};
-use crate::visit::{Drafts, Visited, VisitedWork, recorded};
-use crate::works::{WorkHead, WorkId};
+use crate::small::{event_to_stored, from_stored};
+use crate::visit::{Visited, head_columns, recorded};
+use crate::works::WorkId;
 
-/// An assignment of a student's, with where their work stands; its events are left out.
+/// An assignment of a student's, with where their work stands; its events and drafts are left out.
 #[derive(Clone, Debug)]
 pub struct DeskRow {
     pub assignment: Uuid,
@@ -28,39 +28,40 @@ pub async fn desks_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<D
         .await?;
     let mut all = Vec::with_capacity(rows.len());
     for r in rows {
-        let drafts = Drafts {
-            questions: r.draft_questions.unwrap_or_default(),
-            sets: r.draft_sets.unwrap_or_default(),
-            parts: r.draft_parts.unwrap_or_default(),
-            revisions: r.draft_revisions.unwrap_or_default(),
-            responses: r.draft_responses.unwrap_or_default(),
-            saved: r.draft_saved.unwrap_or_default(),
-        };
-        let work = match r.work_id {
-            None => None,
-            Some(id) => Some(VisitedWork {
-                id: WorkId(id),
-                last_event: event_from_stored(r.last_event.unwrap_or(0))?,
-                head: WorkHead {
-                    seen_event: event_from_stored(r.seen_event.unwrap_or(0))?,
-                    seen_note: r.seen_note,
-                    result_seen: r.result_seen.unwrap_or(false),
-                    active_seconds: r.active_seconds.unwrap_or(0),
-                },
-                events: Vec::new(),
-                drafts: drafts.rows()?,
-            }),
-        };
-        let visited = Visited {
-            version: r.version,
-            work,
-        };
+        let work = head_columns!(r).work()?;
         all.push(DeskRow {
             assignment: r.assignment,
-            visited,
+            visited: Visited {
+                version: r.version,
+                work,
+            },
         });
     }
     Ok(all)
+}
+
+/// The drafts of several works.
+pub async fn drafts_of_all(db: impl PgExecutor<'_>, works: &[WorkId]) -> Result<BTreeMap<Uuid, Vec<Draft>>> {
+    let works: Vec<Uuid> = works.iter().map(|w| w.0).collect();
+    let rows = sqlx::query!(
+        r#"select work_id, question, set_number, part, revision, response as "response: Json<Response>", saved_at
+           from drafts where work_id = any($1) order by work_id, question, set_number, part"#,
+        &works
+    )
+    .fetch_all(db)
+    .await?;
+    let mut found: BTreeMap<Uuid, Vec<Draft>> = BTreeMap::new();
+    for r in rows {
+        found.entry(r.work_id).or_default().push(Draft {
+            question: from_stored(r.question)?,
+            set: from_stored(r.set_number)?,
+            part: r.part,
+            revision: r.revision,
+            response: r.response.0,
+            saved_at: r.saved_at,
+        });
+    }
+    Ok(found)
 }
 
 /// The events of several works, each after a number of its own.

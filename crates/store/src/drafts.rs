@@ -1,5 +1,6 @@
 use marking::Response;
 use sqlx::PgExecutor;
+use sqlx::types::Json;
 use time::OffsetDateTime;
 
 use crate::Result;
@@ -27,44 +28,63 @@ pub struct SaveDraft<'a> {
     pub response: &'a Response,
 }
 
+/// The state that something was decided on: it only counts if this still stands.
+#[derive(Clone, Copy, Debug)]
+pub struct Standing<'a> {
+    pub work: WorkId,
+    /// The number of its last event.
+    pub last: u32,
+    /// Of the assignment.
+    pub version: i32,
+    /// The hash of the token of the session that asks, where it was not looked up yet.
+    pub session: Option<&'a [u8]>,
+}
+
 /// What came of keeping a draft.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Saved {
-    /// At this revision.
-    At(i64),
-    /// Another window wrote in the field since.
-    Elsewhere,
+    /// At this revision of the field; so often were drafts of the work kept by then.
+    At { revision: i64, drafts_at: i64 },
+    /// Another window wrote in the field since: what stands there, at its revision.
+    Elsewhere {
+        revision: i64,
+        response: Option<Response>,
+    },
     /// The work has moved on since it was decided that this may be kept.
     MovedOn,
 }
 
-/// Keeps a draft, if the work is still at event `last` and nobody else has written in the field since the revision that
+/// Keeps a draft, if what it was decided on still stands and nobody else has written in the field since the revision that
 /// the draft is based on. Notes a sign of life.
 pub async fn save_draft(
     db: impl PgExecutor<'_>,
-    work: WorkId,
-    last: u32,
+    standing: &Standing<'_>,
     draft: &SaveDraft<'_>,
     now: OffsetDateTime,
 ) -> Result<Saved> {
     let row = sqlx::query_file!(
         "src/sql/save_draft.sql",
-        work.0,
-        event_to_stored(last)?,
+        standing.work.0,
+        event_to_stored(standing.last)?,
         to_stored(draft.question)?,
         to_stored(draft.set)?,
         draft.part,
         draft.based_on,
         serde_json::to_value(draft.response)?,
         now,
-        LONGEST_PAUSE_SECONDS
+        LONGEST_PAUSE_SECONDS,
+        standing.version,
+        standing.session
     )
     .fetch_one(db)
     .await?;
-    Ok(match (row.alive, row.revision) {
-        (false, _) => Saved::MovedOn,
-        (true, Some(revision)) => Saved::At(revision),
-        (true, None) => Saved::Elsewhere,
+    Ok(match (row.drafts_at, row.revision) {
+        (None, _) => Saved::MovedOn,
+        (Some(drafts_at), Some(revision)) => Saved::At { revision, drafts_at },
+        (Some(_), None) => Saved::Elsewhere {
+            revision: row.standing.unwrap_or(0),
+            response: row.response.map(|Json(r)| r),
+        },
     })
 }
 

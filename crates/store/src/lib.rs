@@ -18,11 +18,11 @@ mod world;
 pub use assignments::{
     AssignmentHead, QuestionUse, StoredAssignment, find_assignment, put_assignment, set_version, uses_of,
 };
-pub use desks::{DeskRow, desks_of, events_after};
-pub use drafts::{Draft, SaveDraft, Saved, drafts_of, save_draft};
+pub use desks::{DeskRow, desks_of, drafts_of_all, events_after};
+pub use drafts::{Draft, SaveDraft, Saved, Standing, drafts_of, save_draft};
 pub use people::{
-    Person, PersonId, Role, TryLimit, add_member, count_try, create_session, delete_session, find_by_session,
-    find_credentials, find_person, forget_tries, put_class, put_person,
+    Person, PersonId, Role, TryLimit, add_member, beside_at, count_try, create_session, delete_session,
+    find_by_session, find_credentials, find_person, forget_tries, put_class, put_person,
 };
 pub use practice::{
     EnteredInRun, RunId, StoredRun, append_practice, assignment_of_run, find_entered, find_run, lock_run,
@@ -35,15 +35,15 @@ pub use questions::{
 pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
 pub use reviews::{Review, find_review, put_review};
 pub use slips::{SlipNote, put_slip_note, slip_notes};
-pub use visit::{Visit, Visited, VisitedWork, find_visit};
+pub use visit::{Visit, Visited, VisitedWork, find_visit, find_visit_held};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,
     save_workings,
 };
 pub use works::{
-    Append, Ending, WorkHead, WorkId, append, events_of, find_work, get_head, lock_at, lock_work,
-    note_activity, recorded_scores, set_derived, set_seen, start_work, take_ended, wait_for_earlier,
-    works_on,
+    Append, Appended, Ending, WorkHead, WorkId, append, events_of, find_work, lock_at, lock_work,
+    note_activity, recorded_scores, set_derived, set_seen, start_work, take_ended, visited_work,
+    wait_for_earlier, works_on,
 };
 pub use world::{move_world, set_active_seconds, world_anchor};
 

@@ -226,3 +226,11 @@ pub async fn find_person(db: impl PgExecutor<'_>, id: PersonId) -> Result<Option
         role: Role::of(&r.role),
     }))
 }
+
+/// How often something of a person's beside their assignments has changed: practice, pages, notes.
+pub async fn beside_at(db: impl PgExecutor<'_>, person: PersonId) -> Result<i64> {
+    let number = sqlx::query_scalar!("select beside_at from people where id = $1", person.0)
+        .fetch_optional(db)
+        .await?;
+    Ok(number.unwrap_or(0))
+}

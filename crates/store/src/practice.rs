@@ -172,7 +172,11 @@ pub async fn append_practice(
 ) -> Result<()> {
     let number = i32::try_from(last + 1).map_err(|_| StoreError::Conflict)?;
     let done = sqlx::query!(
-        "insert into practice_events (run_id, number, at, body) values ($1, $2, $3, $4) on conflict do nothing",
+        "with changed as (
+            update people set beside_at = beside_at + 1
+            where id = (select person_id from practice_runs where id = $1)
+         )
+         insert into practice_events (run_id, number, at, body) values ($1, $2, $3, $4) on conflict do nothing",
         run.0,
         number,
         now,

@@ -47,7 +47,8 @@ pub async fn put_page(
     now: OffsetDateTime,
 ) -> Result<()> {
     sqlx::query!(
-        "insert into pages_read (person_id, skill, step, opened_at, read_at)
+        "with changed as (update people set beside_at = beside_at + 1 where id = $1)
+         insert into pages_read (person_id, skill, step, opened_at, read_at)
          values ($1, $2, $3, $4::timestamptz, case when $5 then $4::timestamptz end)
          on conflict (person_id, skill) do update
          set step = $3, read_at = coalesce(pages_read.read_at, excluded.read_at)",

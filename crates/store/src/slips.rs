@@ -42,7 +42,8 @@ pub async fn put_slip_note(
     now: OffsetDateTime,
 ) -> Result<()> {
     sqlx::query!(
-        "insert into slip_notes (person_id, source, event, note, written_at) values ($1, $2, $3, $4, $5)
+        "with changed as (update people set beside_at = beside_at + 1 where id = $1)
+         insert into slip_notes (person_id, source, event, note, written_at) values ($1, $2, $3, $4, $5)
          on conflict (person_id, source, event) do update set note = $4, written_at = $5",
         person.0,
         note.source,

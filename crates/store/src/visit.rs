@@ -31,22 +31,72 @@ pub struct Visited {
 pub struct VisitedWork {
     pub id: WorkId,
     pub last_event: u32,
+    /// How often drafts of it were kept.
+    pub drafts_at: i64,
     pub head: WorkHead,
-    /// Those after the number that was asked for.
-    pub events: Vec<Recorded>,
-    pub drafts: Vec<Draft>,
+    /// Its events and drafts, where they were asked for.
+    pub whole: Option<(Vec<Recorded>, Vec<Draft>)>,
 }
 
-/// What the holder of a session finds at an assignment, with the events after number `known`. `None` without a session.
-pub async fn find_visit(
+/// Where a work stands, as the statements give it.
+pub(crate) struct HeadColumns {
+    pub work_id: Option<Uuid>,
+    pub last_event: Option<i32>,
+    pub drafts_at: Option<i64>,
+    pub seen_event: Option<i32>,
+    pub seen_note: Option<String>,
+    pub result_seen: Option<bool>,
+    pub active_seconds: Option<i64>,
+}
+
+/// The columns of [`HeadColumns`], taken out of a row.
+macro_rules! head_columns {
+    ($row:ident) => {
+        crate::visit::HeadColumns {
+            work_id: $row.work_id,
+            last_event: $row.last_event,
+            drafts_at: $row.drafts_at,
+            seen_event: $row.seen_event,
+            seen_note: $row.seen_note,
+            result_seen: $row.result_seen,
+            active_seconds: $row.active_seconds,
+        }
+    };
+}
+pub(crate) use head_columns;
+
+impl HeadColumns {
+    pub fn work(self) -> Result<Option<VisitedWork>> {
+        let Some(id) = self.work_id else { return Ok(None) };
+        Ok(Some(VisitedWork {
+            id: WorkId(id),
+            last_event: event_from_stored(self.last_event.unwrap_or(0))?,
+            drafts_at: self.drafts_at.unwrap_or(0),
+            head: WorkHead {
+                seen_event: event_from_stored(self.seen_event.unwrap_or(0))?,
+                seen_note: self.seen_note,
+                result_seen: self.result_seen.unwrap_or(false),
+                active_seconds: self.active_seconds.unwrap_or(0),
+            },
+            whole: None,
+        }))
+    }
+}
+
+fn visit(person: Person, version: Option<i32>, work: Option<VisitedWork>) -> Visit {
+    let visited = version.map(|version| Visited { version, work });
+    Visit { person, visited }
+}
+
+/// What the holder of a session finds at an assignment: where their work stands, without its events and drafts. `None`
+/// without a session.
+pub async fn find_visit_held(
     db: impl PgExecutor<'_>,
     token_hash: &[u8],
     now: OffsetDateTime,
     assignment: Uuid,
-    known: u32,
 ) -> Result<Option<Visit>> {
-    let known = i32::try_from(known).unwrap_or(0);
-    let found = sqlx::query_file!("src/sql/visit.sql", token_hash, now, assignment, known)
+    let found = sqlx::query_file!("src/sql/visit_held.sql", token_hash, now, assignment)
         .fetch_optional(db)
         .await?;
     let Some(r) = found else { return Ok(None) };
@@ -56,45 +106,46 @@ pub async fn find_visit(
         display_name: r.display_name,
         role: Role::of(&r.role),
     };
-    let Some(version) = r.version else {
-        return Ok(Some(Visit {
-            person,
-            visited: None,
-        }));
+    let head = head_columns!(r);
+    Ok(Some(visit(person, r.version, head.work()?)))
+}
+
+/// What the holder of a session finds at an assignment, with all events and drafts. `None` without a session.
+pub async fn find_visit(
+    db: impl PgExecutor<'_>,
+    token_hash: &[u8],
+    now: OffsetDateTime,
+    assignment: Uuid,
+) -> Result<Option<Visit>> {
+    let found = sqlx::query_file!("src/sql/visit.sql", token_hash, now, assignment)
+        .fetch_optional(db)
+        .await?;
+    let Some(r) = found else { return Ok(None) };
+    let person = Person {
+        id: PersonId(r.person_id),
+        user_name: r.user_name,
+        display_name: r.display_name,
+        role: Role::of(&r.role),
     };
-    let Some(work_id) = r.work_id else {
-        let visited = Some(Visited { version, work: None });
-        return Ok(Some(Visit { person, visited }));
-    };
-    let drafts = Drafts {
-        questions: r.draft_questions.unwrap_or_default(),
-        sets: r.draft_sets.unwrap_or_default(),
-        parts: r.draft_parts.unwrap_or_default(),
-        revisions: r.draft_revisions.unwrap_or_default(),
-        responses: r.draft_responses.unwrap_or_default(),
-        saved: r.draft_saved.unwrap_or_default(),
-    };
-    let work = VisitedWork {
-        id: WorkId(work_id),
-        last_event: event_from_stored(r.last_event.unwrap_or(0))?,
-        head: WorkHead {
-            seen_event: event_from_stored(r.seen_event.unwrap_or(0))?,
-            seen_note: r.seen_note,
-            result_seen: r.result_seen.unwrap_or(false),
-            active_seconds: r.active_seconds.unwrap_or(0),
-        },
-        events: recorded(
+    let head = head_columns!(r);
+    let mut work = head.work()?;
+    if let Some(work) = &mut work {
+        let drafts = Drafts {
+            questions: r.draft_questions.unwrap_or_default(),
+            sets: r.draft_sets.unwrap_or_default(),
+            parts: r.draft_parts.unwrap_or_default(),
+            revisions: r.draft_revisions.unwrap_or_default(),
+            responses: r.draft_responses.unwrap_or_default(),
+            saved: r.draft_saved.unwrap_or_default(),
+        };
+        let events = recorded(
             r.numbers.unwrap_or_default(),
             r.ats.unwrap_or_default(),
             r.bodies.unwrap_or_default(),
-        )?,
-        drafts: drafts.rows()?,
-    };
-    let visited = Some(Visited {
-        version,
-        work: Some(work),
-    });
-    Ok(Some(Visit { person, visited }))
+        )?;
+        work.whole = Some((events, drafts.rows()?));
+    }
+    Ok(Some(visit(person, r.version, work)))
 }
 
 pub(crate) fn recorded(
@@ -114,7 +165,7 @@ pub(crate) fn recorded(
 }
 
 /// Drafts as they come in one row: a list for each column.
-pub(crate) struct Drafts {
+struct Drafts {
     pub questions: Vec<i32>,
     pub sets: Vec<i32>,
     pub parts: Vec<String>,

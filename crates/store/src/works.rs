@@ -6,6 +6,7 @@ use uuid::Uuid;
 use crate::drafts::Draft;
 use crate::people::PersonId;
 use crate::small::{event_from_stored, event_to_stored};
+use crate::visit::{VisitedWork, head_columns};
 use crate::{Result, StoreError};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -108,62 +109,70 @@ pub struct Append<'a> {
     pub recorded_percent: Option<f64>,
     /// The student did it: a sign of life.
     pub by_student: bool,
+    /// The hash of the token of the session that asks, where it was not looked up yet.
+    pub session: Option<&'a [u8]>,
+}
+
+/// What came of adding events.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Appended {
+    pub work: WorkId,
+    /// How often drafts of the work had been kept by then.
+    pub drafts_at: i64,
 }
 
 /// Adds events and what is derived from them, in one statement.
 ///
 /// # Errors
-/// [`StoreError::Conflict`] where the work or the assignment has moved on: load and decide again.
-pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<WorkId> {
+/// [`StoreError::Conflict`] where the work or the assignment has moved on, or the session is not its student's: load and
+/// decide again.
+pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended> {
     let mut numbers = Vec::with_capacity(a.events.len());
     let mut bodies = Vec::with_capacity(a.events.len());
     for (number, event) in (a.last + 1..).zip(a.events) {
         numbers.push(event_to_stored(number)?);
         bodies.push(serde_json::to_value(event)?);
     }
-    let last = numbers.last().copied().unwrap_or(event_to_stored(a.last)?);
-    let pause = a.by_student.then_some(LONGEST_PAUSE_SECONDS);
-    let (work, done) = match a.work {
-        Some(work) => {
-            let done = sqlx::query_file!(
-                "src/sql/append.sql",
-                work.0,
-                event_to_stored(a.last)?,
-                last,
-                a.ends_at,
-                a.recorded_percent,
-                a.version,
-                a.at,
-                &numbers,
-                pause,
-                &bodies
-            );
-            (work, done.execute(db).await?)
-        }
-        None => {
-            let work = WorkId(Uuid::now_v7());
-            let done = sqlx::query_file!(
-                "src/sql/begin.sql",
-                work.0,
-                a.assignment,
-                a.student.0,
-                last,
-                a.ends_at,
-                a.recorded_percent,
-                a.version,
-                a.at,
-                &numbers,
-                &bodies
-            );
-            (work, done.execute(db).await?)
-        }
+    let last = *numbers.last().ok_or(StoreError::Conflict)?;
+    let Some(work) = a.work else {
+        let work = WorkId(Uuid::now_v7());
+        let begun = sqlx::query_file!(
+            "src/sql/begin.sql",
+            work.0,
+            a.assignment,
+            a.student.0,
+            last,
+            a.ends_at,
+            a.recorded_percent,
+            a.version,
+            a.at,
+            &numbers,
+            &bodies
+        );
+        let all = begun.execute(db).await?.rows_affected() == u64::try_from(a.events.len()).unwrap_or(0);
+        return if all {
+            Ok(Appended { work, drafts_at: 0 })
+        } else {
+            Err(StoreError::Conflict)
+        };
     };
-    let all = usize::try_from(done.rows_affected()).ok() == Some(a.events.len());
-    if all && !a.events.is_empty() {
-        Ok(work)
-    } else {
-        Err(StoreError::Conflict)
-    }
+    let pause = a.by_student.then_some(LONGEST_PAUSE_SECONDS);
+    let moved = sqlx::query_file_scalar!(
+        "src/sql/append.sql",
+        work.0,
+        event_to_stored(a.last)?,
+        last,
+        a.ends_at,
+        a.recorded_percent,
+        a.version,
+        a.at,
+        &numbers,
+        pause,
+        &bodies,
+        a.session
+    );
+    let drafts_at = moved.fetch_optional(db).await?.ok_or(StoreError::Conflict)?;
+    Ok(Appended { work, drafts_at })
 }
 
 /// Locks a work until the transaction ends, if it is still at an event; gives the drafts in it.
@@ -182,19 +191,25 @@ pub async fn lock_at(tx: &mut PgConnection, work: WorkId, last: u32) -> Result<V
     crate::drafts::drafts_of(tx, work).await
 }
 
-pub async fn get_head(db: impl PgExecutor<'_>, work: WorkId) -> Result<WorkHead> {
-    let r = sqlx::query!(
-        "select seen_event, seen_note, result_seen, active_seconds from works where id = $1",
-        work.0
+/// Where a student's work on an assignment stands, without its events and drafts.
+pub async fn visited_work(
+    db: impl PgExecutor<'_>,
+    assignment: Uuid,
+    student: PersonId,
+) -> Result<Option<VisitedWork>> {
+    let found = sqlx::query!(
+        r#"select id as "work_id?", last_event as "last_event?", drafts_at as "drafts_at?",
+            seen_event as "seen_event?", seen_note, result_seen as "result_seen?", active_seconds as "active_seconds?"
+           from works where assignment_id = $1 and student_id = $2"#,
+        assignment,
+        student.0
     )
-    .fetch_one(db)
+    .fetch_optional(db)
     .await?;
-    Ok(WorkHead {
-        seen_event: event_from_stored(r.seen_event)?,
-        seen_note: r.seen_note,
-        result_seen: r.result_seen,
-        active_seconds: r.active_seconds,
-    })
+    match found {
+        Some(r) => head_columns!(r).work(),
+        None => Ok(None),
+    }
 }
 
 /// Keeps what is derived from the events: when the clock ends the work, and the recorded score in per cent.

@@ -43,6 +43,7 @@ fn addition(about: (PersonId, Uuid, WorkId), last: u32, events: &[Event]) -> sto
         ends_at: None,
         recorded_percent: None,
         by_student: false,
+        session: None,
     }
 }
 
@@ -55,6 +56,20 @@ async fn append(
     store::append(pool, &addition(about, last, &[event]))
         .await
         .map(|_| ())
+}
+
+fn standing<'a>(work: WorkId, last: u32) -> store::Standing<'a> {
+    store::Standing {
+        work,
+        last,
+        version: 1,
+        session: None,
+    }
+}
+
+async fn head(pool: &PgPool, assignment: Uuid, person: PersonId) -> store::WorkHead {
+    let found = store::visited_work(pool, assignment, person).await.unwrap();
+    found.unwrap().head
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
@@ -93,22 +108,42 @@ async fn a_draft_or_note_on_an_older_revision_is_not_taken(pool: PgPool) {
         response: &response,
     };
     assert_eq!(
-        store::save_draft(&pool, work, 0, &save(0), noon()).await.unwrap(),
-        Saved::At(1)
+        store::save_draft(&pool, &standing(work, 0), &save(0), noon())
+            .await
+            .unwrap(),
+        Saved::At {
+            revision: 1,
+            drafts_at: 1
+        }
     );
     assert_eq!(
-        store::save_draft(&pool, work, 0, &save(0), noon()).await.unwrap(),
-        Saved::Elsewhere
+        store::save_draft(&pool, &standing(work, 0), &save(0), noon())
+            .await
+            .unwrap(),
+        Saved::Elsewhere {
+            revision: 1,
+            response: Some(response.clone())
+        }
     );
     assert_eq!(
-        store::save_draft(&pool, work, 0, &save(1), noon()).await.unwrap(),
-        Saved::At(2)
+        store::save_draft(&pool, &standing(work, 0), &save(1), noon())
+            .await
+            .unwrap(),
+        Saved::At {
+            revision: 2,
+            drafts_at: 2
+        }
     );
     // A field that was never saved takes no later revision either.
     let other = SaveDraft { part: "b", ..save(3) };
     assert_eq!(
-        store::save_draft(&pool, work, 0, &other, noon()).await.unwrap(),
-        Saved::Elsewhere
+        store::save_draft(&pool, &standing(work, 0), &other, noon())
+            .await
+            .unwrap(),
+        Saved::Elsewhere {
+            revision: 0,
+            response: None
+        }
     );
     let notes = |revision, notes: &str| Workings {
         revision,
@@ -129,13 +164,13 @@ async fn a_draft_or_note_on_an_older_revision_is_not_taken(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn time_spent_counts_short_pauses_and_not_long_ones(pool: PgPool) {
-    let (_, _, work) = world(&pool).await;
+    let (person, assignment, work) = world(&pool).await;
     for minutes in [0, 1, 2, 40, 41] {
         store::note_activity(&pool, work, noon() + Duration::minutes(minutes))
             .await
             .unwrap();
     }
-    assert_eq!(store::get_head(&pool, work).await.unwrap().active_seconds, 180);
+    assert_eq!(head(&pool, assignment, person).await.active_seconds, 180);
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
@@ -160,10 +195,10 @@ async fn the_clock_finds_what_has_ended(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn what_was_seen_stays_seen(pool: PgPool) {
-    let (_, _, work) = world(&pool).await;
+    let (person, assignment, work) = world(&pool).await;
     store::set_seen(&pool, work, 5, Some("note"), true).await.unwrap();
     store::set_seen(&pool, work, 3, None, false).await.unwrap();
-    let head = store::get_head(&pool, work).await.unwrap();
+    let head = head(&pool, assignment, person).await;
     assert_eq!(
         (head.seen_event, head.seen_note.as_deref(), head.result_seen),
         (5, Some("note"), true)
@@ -274,13 +309,20 @@ async fn all_of_a_persons_work_at_once_is_what_it_is_one_by_one(pool: PgPool) {
         based_on: 0,
         response: &response,
     };
-    store::save_draft(&pool, work, 2, &draft, noon()).await.unwrap();
+    store::save_draft(&pool, &standing(work, 2), &draft, noon())
+        .await
+        .unwrap();
     let rows = store::desks_of(&pool, person).await.unwrap();
     let found = |id: Uuid| rows.iter().find(|r| r.assignment == id).unwrap();
     assert!(found(elsewhere).visited.work.is_none());
     let here = found(assignment).visited.work.as_ref().unwrap();
     assert_eq!((here.id, here.last_event), (work, 2));
-    assert_eq!(here.drafts, store::drafts_of(&pool, work).await.unwrap());
+    assert_eq!(here.drafts_at, 1);
+    let mut drafts = store::drafts_of_all(&pool, &[work]).await.unwrap();
+    assert_eq!(
+        drafts.remove(&work.0),
+        Some(store::drafts_of(&pool, work).await.unwrap())
+    );
     let events = store::events_of(&pool, work).await.unwrap();
     let after = |n| {
         let pool = pool.clone();

@@ -16,6 +16,11 @@ use crate::verdict::{Marking, Outcome, Slip};
 pub(crate) struct NumberRule {
     names: Names,
     key: Expr,
+    /// Between which numbers the key and the tolerance around it surely lie, where that is quickly told: most wrong entries,
+    /// and what they might have been meant as, are far outside.
+    near: Option<(f64, f64)>,
+    width: Option<(f64, f64)>,
+    key_is_zero: bool,
     complex: bool,
     bound: Option<Bound>,
     form: Option<NumberForm>,
@@ -42,17 +47,21 @@ impl NumberRule {
         let names = names_of(&variables, block.complex)?;
         let key = read_key(&block.key.text(), &ReadOptions::number(&names), block.complex)?;
         let bound = block.tolerance.as_ref().map(bound_of).transpose()?;
-        if matches!(bound, Some(Bound::Significant(_)))
-            && maths::sign_of_constant(&key).is_ok_and(|(s, _)| s == std::cmp::Ordering::Equal)
-        {
+        let key_is_zero = maths::sign_of_constant(&key).is_ok_and(|(s, _)| s == std::cmp::Ordering::Equal);
+        if matches!(bound, Some(Bound::Significant(_))) && key_is_zero {
             return Err(FaultyBlock::SignificantOfZero);
         }
+        let near = maths::enclosed(&key);
+        let width = bound.as_ref().and_then(|b| width_near(b, &key, near?));
         let form = block.form.map(|f| form_of(f, block)).transpose()?;
         let measure = Measure::of(block)?;
         let complex = block.complex;
         Ok(Self {
             names,
             key,
+            near,
+            width,
+            key_is_zero,
             complex,
             bound,
             form,
@@ -168,6 +177,8 @@ impl NumberRule {
         let slip = slips::of_number(&slips::NumberSlips {
             key: &self.key,
             entry: value,
+            key_is_zero: self.key_is_zero,
+            near: self.near,
             tolerance: self.bound.is_some(),
             other: other.as_ref(),
             accepts: &accepted,
@@ -179,8 +190,42 @@ impl NumberRule {
         marking
     }
 
+    /// Whether an entry surely is or is not within the tolerance of the key; `None` where that takes a closer look.
+    fn at_a_glance(&self, key: &Expr, entry: &Expr) -> Option<bool> {
+        let key_itself = std::ptr::eq(key, &self.key);
+        let (low, high) = if key_itself {
+            self.near
+        } else {
+            maths::enclosed(key)
+        }?;
+        let (from, to) = maths::enclosed(entry)?;
+        // How far they are apart, at least and at most; a step outward for each rounding.
+        let least = (low - to).max(from - high).next_down();
+        let most = (high - from).max(to - low).next_up();
+        let (narrow, wide) = match &self.bound {
+            None => (-1.0, 0.0),
+            Some(_) if key_itself => self.width?,
+            Some(bound) => width_near(bound, key, (low, high))?,
+        };
+        if least > wide {
+            Some(false)
+        } else if most < narrow {
+            Some(true)
+        } else {
+            None
+        }
+    }
+
     /// Whether an entry counts as this key, within the tolerance.
     pub(crate) fn accepts(&self, key: &Expr, entry: &Expr) -> Result<Equality, Undefined> {
+        if let Some(equal) = self.at_a_glance(key, entry) {
+            let evidence = if equal {
+                Evidence::ProvedEqual
+            } else {
+                Evidence::ProvedDifferent { witness: Vec::new() }
+            };
+            return Ok(Equality { equal, evidence });
+        }
         let Some(bound) = &self.bound else {
             let judged = compare(key, entry, &maths::Domain::default());
             return match judged.evidence {
@@ -232,6 +277,24 @@ impl NumberRule {
         let slip = slips::of_complex(&key, &entry);
         let evidence = if re.equal { im.evidence } else { re.evidence };
         Marking::new(Outcome::Incorrect).slipped(slip).known_by(evidence)
+    }
+}
+
+/// Between which numbers a tolerance surely lies; `None` where that is not quickly told.
+fn width_near(bound: &Bound, key: &Expr, near: (f64, f64)) -> Option<(f64, f64)> {
+    match bound {
+        Bound::Absolute(width) => maths::enclosed(width),
+        Bound::Relative(part) => {
+            let (low, high) = maths::enclosed(part)?;
+            let least = if near.0 <= 0.0 && near.1 >= 0.0 {
+                0.0
+            } else {
+                near.0.abs().min(near.1.abs())
+            };
+            let most = near.0.abs().max(near.1.abs());
+            Some(((low * least).next_down(), (high * most).next_up()))
+        }
+        Bound::Significant(figures) => maths::enclosed(&Expr::rational(&half_unit(key, *figures)?)),
     }
 }
 

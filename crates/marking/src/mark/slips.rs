@@ -13,6 +13,9 @@ use crate::verdict::Slip;
 pub(crate) struct NumberSlips<'a> {
     pub key: &'a Expr,
     pub entry: &'a Expr,
+    pub key_is_zero: bool,
+    /// Between which numbers the key surely lies, where that is quickly told.
+    pub near: Option<(f64, f64)>,
     pub tolerance: bool,
     /// The entry read in the other order, where a caution named one.
     pub other: Option<&'a Expr>,
@@ -31,8 +34,7 @@ pub(crate) fn looking_for_a_reason<T>(look: impl FnOnce() -> T) -> T {
 }
 
 fn number_slip(s: &NumberSlips) -> Option<Slip> {
-    let zero = |e: &Expr| maths::sign_of_constant(e).is_ok_and(|(o, _)| o == std::cmp::Ordering::Equal);
-    let key_is_zero = zero(s.key);
+    let key_is_zero = s.key_is_zero;
     let fits = |key: Expr| (s.accepts)(&key, s.entry);
     if !key_is_zero && (s.accepts)(s.key, &s.entry.clone().negate()) {
         return Some(Slip::Sign);
@@ -52,7 +54,7 @@ fn number_slip(s: &NumberSlips) -> Option<Slip> {
     {
         return Some(Slip::AngleMode);
     }
-    if s.tolerance && !key_is_zero {
+    if s.tolerance && !key_is_zero && !surely_further_off(s) {
         let part = Expr::rational(&BigRational::new(2.into(), 100.into()));
         let width = part.times(Expr::call(Function::Abs, s.key.clone()));
         if maths::within(s.entry, s.key, &width).unwrap_or(false) {
@@ -67,9 +69,18 @@ fn number_slip(s: &NumberSlips) -> Option<Slip> {
         .map(|_| Slip::MisreadOrder)
 }
 
+/// Whether the entry is surely more than 2 % off, told quickly.
+fn surely_further_off(s: &NumberSlips) -> bool {
+    let (Some((low, high)), Some((from, to))) = (s.near, maths::enclosed(s.entry)) else {
+        return false;
+    };
+    (low - to).max(from - high) > 0.020_001 * low.abs().max(high.abs())
+}
+
 /// Off by a factor. The entry is scaled back, not the key, so that the tolerance stays what it is.
 fn scale_slip(s: &NumberSlips) -> Option<Slip> {
-    let (e, k) = (maths::approximate_fast(s.entry)?, maths::approximate_fast(s.key)?);
+    let middle = |(low, high): (f64, f64)| f64::midpoint(low, high);
+    let (e, k) = (middle(maths::enclosed(s.entry)?), middle(s.near?));
     if e == 0.0 || k == 0.0 {
         return None;
     }

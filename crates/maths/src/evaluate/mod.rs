@@ -7,6 +7,8 @@
 mod functions;
 mod powers;
 mod show;
+#[cfg(test)]
+mod tests;
 
 use std::cmp::Ordering;
 use std::collections::BTreeMap;
@@ -22,7 +24,7 @@ use crate::interval::{Context, End, Interval};
 use crate::limits::MAX_FACTORIAL;
 use crate::tree::{Constant, Expr, Factor, Joint, Term};
 
-pub use show::{Ball, approximate, approximate_fast, evaluate_precisely};
+pub use show::{Ball, approximate, approximate_fast, enclosed, evaluate_precisely};
 
 /// Why there is no value at a point.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

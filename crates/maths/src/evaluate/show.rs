@@ -60,6 +60,16 @@ pub(crate) fn to_f64(v: &BigFloat) -> Option<f64> {
     })
 }
 
+/// Two numbers between which the value of a tree without variables surely lies; `None` if it has none, or where that can't be
+/// told quickly.
+pub fn enclosed(expr: &Expr) -> Option<(f64, f64)> {
+    let point = Point::new();
+    let mut evaluator = Evaluator::<f64>::new(&point, &no_whole, 53);
+    evaluator.exact_bits = SAMPLED_BITS;
+    let i = evaluator.interval(expr).ok()?;
+    (!evaluator.is_in_doubt()).then_some((i.lo, i.hi))
+}
+
 /// The value of a tree without variables as an `f64`, quickly; `None` if it has none or is out of range.
 pub fn approximate_fast(expr: &Expr) -> Option<f64> {
     let point = Point::new();

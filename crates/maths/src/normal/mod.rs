@@ -17,6 +17,8 @@
 mod convert;
 mod poly;
 mod powers;
+#[cfg(test)]
+mod tests;
 
 use std::sync::Arc;
 

@@ -68,6 +68,7 @@ pub(super) async fn practise_assignment(
             ends_at: None,
             recorded_percent: None,
             by_student: false,
+            session: None,
         };
         store::append(pool, &addition).await?;
     }

@@ -93,6 +93,7 @@ impl Player<'_> {
             ends_at: None,
             recorded_percent: None,
             by_student: false,
+            session: None,
         };
         store::append(&mut *self.tx, &addition).await?;
         Ok(())
@@ -220,7 +221,13 @@ impl Player<'_> {
                 based_on: 0,
                 response,
             };
-            store::save_draft(&mut *self.tx, self.work, state.last_event, &draft, self.now).await?;
+            let standing = store::Standing {
+                work: self.work,
+                last: state.last_event,
+                version: self.stored.version,
+                session: None,
+            };
+            store::save_draft(&mut *self.tx, &standing, &draft, self.now).await?;
         }
         if !check || self.assignment.is_simultaneous() {
             return Ok(());

@@ -47,6 +47,31 @@ impl Visitor {
         Ok(Desk::find(school, id, self.token_hash).await?.0)
     }
 
+    /// Does something with an assignment: first on what this server holds of it, which the statement that changes something
+    /// holds against the database; where that does not come to anything, on what the database has.
+    pub async fn on_desk<T>(
+        &self,
+        school: &School,
+        id: Uuid,
+        act: impl AsyncFn(&mut Desk) -> Result<T, ApiError>,
+    ) -> Result<T, ApiError> {
+        if let Some(mut desk) = Desk::held(school, id, self.token_hash) {
+            let done = act(&mut desk).await;
+            if desk.is_certain() {
+                return done;
+            }
+        }
+        act(&mut self.desk(school, id).await?).await
+    }
+
+    /// An assignment for saying how an entry reads, which tells nothing of its questions.
+    pub async fn desk_to_read_at(&self, school: &School, id: Uuid) -> Result<Desk, ApiError> {
+        match Desk::held_a_moment_ago(school, id, self.token_hash) {
+            Some(desk) => Ok(desk),
+            None => self.desk(school, id).await,
+        }
+    }
+
     pub async fn person(&self, school: &School) -> Result<Person, ApiError> {
         Ok(who_is(school, &self.token_hash).await?)
     }

@@ -169,6 +169,7 @@ pub async fn add_event(pool: &PgPool, assignment: &str, user: &str, event: cours
         ends_at: None,
         recorded_percent: None,
         by_student: false,
+        session: None,
     };
     store::append(pool, &addition).await.unwrap();
 }

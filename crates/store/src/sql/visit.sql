@@ -1,5 +1,5 @@
 -- Everything that a request about one assignment needs: who asks, whether they are in its class, its version, their work,
--- the events after those that the server holds already, and the drafts.
+-- its events and drafts.
 select
     p.id as person_id,
     p.user_name,
@@ -8,6 +8,7 @@ select
     a.version as "version?",
     w.id as "work_id?",
     w.last_event as "last_event?",
+    w.drafts_at as "drafts_at?",
     w.seen_event as "seen_event?",
     w.seen_note,
     w.result_seen as "result_seen?",
@@ -35,7 +36,7 @@ left join lateral (
         array_agg(number order by number) as numbers,
         array_agg(at order by number) as ats,
         array_agg(body order by number) as bodies
-    from events where work_id = w.id and number > $4
+    from events where work_id = w.id
 ) e on true
 left join lateral (
     select

@@ -53,21 +53,18 @@ pub(crate) async fn check(
     id: web::Path<Uuid>,
     body: web::Json<CheckRequest>,
 ) -> Result<web::Json<BoardUpdate>, ApiError> {
-    let mut desk = who.desk(&school, *id).await?;
     let CheckRequest { question, parts } = body.into_inner();
-    let wanted = prepare_check(
-        &desk.assignment,
-        &desk.work,
-        question,
-        &responses(parts)?,
-        desk.now,
-    )?;
-    let set = wanted.set;
-    let parts = desk.mark(&school, wanted).await?.parts;
-    let before = desk.work.tries_used();
-    desk.run(&school, &Command::Check { question, set, parts })
-        .await?;
-    let mut update = BoardUpdate::of(&desk, &school, question).await?;
-    update.used_a_try = desk.work.tries_used() > before;
-    Ok(update)
+    let given = responses(parts)?;
+    let check = async |desk: &mut Desk| {
+        let wanted = prepare_check(&desk.assignment, &desk.work, question, &given, desk.now)?;
+        let set = wanted.set;
+        let parts = desk.mark(&school, wanted).await?.parts;
+        let before = desk.work.tries_used();
+        desk.run(&school, &Command::Check { question, set, parts })
+            .await?;
+        let mut update = BoardUpdate::of(desk, &school, question).await?;
+        update.used_a_try = desk.work.tries_used() > before;
+        Ok(update)
+    };
+    who.on_desk(&school, *id, check).await
 }

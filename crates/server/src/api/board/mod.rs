@@ -63,10 +63,9 @@ pub(crate) async fn open(
     let mut desk = who.desk(&school, *id).await?;
     may_work(&desk.assignment, &desk.work, desk.now)?;
     if desk.work.opened_at.is_none() {
-        let (stored, base) = (desk.stored.clone(), random_number()?);
         let seeds = school
-            .compute(desk.student, move || stored.first_seeds(base))
-            .await??;
+            .draw_first_sets(&desk.stored, random_number()?, desk.student)
+            .await?;
         desk.run(&school, &Command::Open { seeds }).await?;
     }
     Ok(HttpResponse::NoContent().finish())

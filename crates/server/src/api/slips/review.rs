@@ -79,7 +79,7 @@ impl Drawable {
     async fn load(school: &School, person: PersonId) -> Result<Drawable, ApiError> {
         let desks = Desk::all(school, person).await?;
         let learner = Learner::of(school, person, &desks).await?;
-        let book = Book::of(school, person, &desks, &learner).await?;
+        let book = Book::of(&desks, &learner);
         let bank = school.bank().await?;
         let titles = bank
             .into_iter()

@@ -48,7 +48,7 @@ pub(crate) async fn week(school: web::Data<School>, who: SignedIn) -> Result<web
     let mut told = Vec::new();
     let mut desks = Desk::all(&school, who.0.id).await?;
     let learner = Learner::of(&school, who.0.id, &desks).await?;
-    let book = Book::of(&school, who.0.id, &desks, &learner).await?;
+    let book = Book::of(&desks, &learner);
     for desk in &mut desks {
         if let Some(progress) = learner.progress(desk) {
             Arc::make_mut(&mut desk.work).progress = Some(progress);
