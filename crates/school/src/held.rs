@@ -8,6 +8,7 @@ use std::time::Instant;
 use coursework::{Recorded, Run, Work, fold_run};
 use marking::{Item, Question};
 use quick_cache::sync::Cache;
+use sqlx::PgConnection;
 use store::{Draft, PageRead, PersonId, QuestionId, RunId, SlipNote, StoreError, StoredRun, WorkId};
 use uuid::Uuid;
 
@@ -182,7 +183,8 @@ impl School {
     /// # Errors
     /// What the database said.
     pub(crate) async fn beside(&self, person: PersonId) -> Result<Arc<Beside>, SchoolError> {
-        let at = store::reading(|| store::beside_at(&self.pool, person)).await?;
+        let ask = async |db: &mut PgConnection| store::beside_at(db, person).await;
+        let at = self.lanes.read(ask).await?;
         if let Some(held) = self.held().beside.get(&person.0).filter(|b| b.at == at) {
             return Ok(held);
         }

@@ -20,6 +20,7 @@ pub mod time_up;
 use std::sync::Arc;
 
 use sqlx::PgPool;
+use store::Lanes;
 use time::OffsetDateTime;
 
 pub use clock::Clock;
@@ -38,6 +39,8 @@ use held::Held;
 #[derive(Clone)]
 pub struct School {
     pub pool: PgPool,
+    /// For what is one statement, and comes often.
+    pub lanes: Lanes,
     compute: Arc<Compute>,
     held: Arc<Held>,
     clock: Clock,
@@ -46,6 +49,7 @@ pub struct School {
 impl School {
     pub fn new(pool: PgPool) -> Self {
         Self {
+            lanes: Lanes::new(pool.clone()),
             pool,
             compute: Arc::new(Compute::new()),
             held: Arc::new(Held::new()),

@@ -7,6 +7,7 @@
 use argon2::Argon2;
 use argon2::password_hash::{PasswordHasher, PasswordVerifier, phc::PasswordHash};
 use sha2::{Digest, Sha256};
+use sqlx::PgConnection;
 use store::{Person, PersonId, TryLimit};
 use time::{Duration, OffsetDateTime};
 
@@ -149,6 +150,7 @@ pub async fn end_session(school: &School, token: &str) -> Result<(), SchoolError
 /// `NotSignedIn` if nobody does.
 pub async fn who_is(school: &School, token_hash: &[u8; 32]) -> Result<Person, SchoolError> {
     let now = school.now();
-    let found = store::reading(|| store::find_by_session(&school.pool, token_hash, now)).await?;
+    let ask = async |db: &mut PgConnection| store::find_by_session(db, token_hash, now).await;
+    let found = school.lanes.read(ask).await?;
     found.ok_or(SchoolError::NotSignedIn)
 }

@@ -80,6 +80,7 @@ pub fn app(
 /// If the address cannot be used.
 pub async fn serve(school: School, settings: Settings, address: SocketAddr) -> std::io::Result<()> {
     let ending = actix_web::rt::spawn(school::time_up::keep_ending(school.clone()));
+    let lanes = school.lanes.clone();
     let served = HttpServer::new(move || app(school.clone(), settings.clone()))
         .tcp_nodelay(true)
         .shutdown_timeout(3)
@@ -87,5 +88,6 @@ pub async fn serve(school: School, settings: Settings, address: SocketAddr) -> s
         .run()
         .await;
     ending.abort();
+    lanes.give_back();
     served
 }

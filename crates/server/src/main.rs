@@ -9,6 +9,10 @@ use school::{Clock, School, bank, seed};
 use server::Settings;
 use tracing_subscriber::EnvFilter;
 
+/// Requests make and drop many small things; this one does it in half the time of the system's.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 const USAGE: &str = "green-slate COMMAND
   serve [--address 127.0.0.1:8080] [--proxy ADDRESS]… [--https] [--plain-log] [--clock FILE]
                                      serves the application (DATABASE_URL says where the database is). A proxy that is

@@ -2,8 +2,10 @@ use marking::Response;
 use sqlx::PgExecutor;
 use sqlx::types::Json;
 use time::OffsetDateTime;
+use uuid::Uuid;
 
 use crate::Result;
+use crate::people::PersonId;
 use crate::small::{event_to_stored, from_stored, to_stored};
 use crate::works::{LONGEST_PAUSE_SECONDS, WorkId};
 
@@ -31,6 +33,8 @@ pub struct SaveDraft<'a> {
 /// The state that something was decided on: it only counts if this still stands.
 #[derive(Clone, Copy, Debug)]
 pub struct Standing<'a> {
+    pub assignment: Uuid,
+    pub student: PersonId,
     pub work: WorkId,
     /// The number of its last event.
     pub last: u32,
@@ -74,7 +78,9 @@ pub async fn save_draft(
         now,
         LONGEST_PAUSE_SECONDS,
         standing.version,
-        standing.session
+        standing.session,
+        standing.assignment,
+        standing.student.0
     )
     .fetch_one(db)
     .await?;

@@ -3,6 +3,7 @@
 mod assignments;
 mod desks;
 mod drafts;
+mod lanes;
 mod people;
 mod practice;
 mod questions;
@@ -20,6 +21,7 @@ pub use assignments::{
 };
 pub use desks::{DeskRow, desks_of, drafts_of_all, events_after};
 pub use drafts::{Draft, SaveDraft, Saved, Standing, drafts_of, save_draft};
+pub use lanes::Lanes;
 pub use people::{
     Person, PersonId, Role, TryLimit, add_member, beside_at, count_try, create_session, delete_session,
     find_by_session, find_credentials, find_person, forget_tries, put_class, put_person,

@@ -1,4 +1,5 @@
 use coursework::{Event, Recorded};
+use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
@@ -127,11 +128,12 @@ pub struct Appended {
 /// [`StoreError::Conflict`] where the work or the assignment has moved on, or the session is not its student's: load and
 /// decide again.
 pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended> {
+    let before = event_to_stored(a.last)?;
     let mut numbers = Vec::with_capacity(a.events.len());
     let mut bodies = Vec::with_capacity(a.events.len());
     for (number, event) in (a.last + 1..).zip(a.events) {
         numbers.push(event_to_stored(number)?);
-        bodies.push(serde_json::to_value(event)?);
+        bodies.push(Json(event));
     }
     let last = *numbers.last().ok_or(StoreError::Conflict)?;
     let Some(work) = a.work else {
@@ -147,7 +149,7 @@ pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended>
             a.version,
             a.at,
             &numbers,
-            &bodies
+            &bodies as _
         );
         let all = begun.execute(db).await?.rows_affected() == u64::try_from(a.events.len()).unwrap_or(0);
         return if all {
@@ -160,7 +162,7 @@ pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended>
     let moved = sqlx::query_file_scalar!(
         "src/sql/append.sql",
         work.0,
-        event_to_stored(a.last)?,
+        before,
         last,
         a.ends_at,
         a.recorded_percent,
@@ -168,8 +170,10 @@ pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended>
         a.at,
         &numbers,
         pause,
-        &bodies,
-        a.session
+        &bodies as _,
+        a.session,
+        a.assignment,
+        a.student.0
     );
     let drafts_at = moved.fetch_optional(db).await?.ok_or(StoreError::Conflict)?;
     Ok(Appended { work, drafts_at })

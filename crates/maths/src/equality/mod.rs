@@ -55,6 +55,16 @@ pub enum Evidence {
     Undecided,
 }
 
+impl Evidence {
+    /// Whether it leaves no doubt.
+    pub fn is_proof(&self) -> bool {
+        matches!(
+            self,
+            Evidence::ProvedEqual | Evidence::ProvedDifferent { .. } | Evidence::Undefined { .. }
+        )
+    }
+}
+
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Equality {
     pub equal: bool,

@@ -7,6 +7,7 @@ use coursework::{
     to_mark_at_end,
 };
 use marking::Response;
+use sqlx::PgConnection;
 use store::{Append, Draft, SaveDraft, Saved, Standing, StoreError, WorkId};
 
 use super::{Desk, entered};
@@ -68,11 +69,16 @@ impl Desk {
             .compute(self.student, move || mark_parts(&item, wanted.parts))
             .await?;
         for m in &parts {
-            let marking = &m.verdict.marking;
-            tracing::info!(
-                work = ?self.work_id.map(|w| w.0), question, part = m.part, outcome = marking.outcome.name(),
-                evidence = marking.evidence.as_ref().map(evidence_name), "marked"
-            );
+            let Some(evidence) = &m.verdict.marking.evidence else {
+                continue;
+            };
+            // What was proved is proved; what was not is worth looking at again.
+            if !evidence.is_proof() {
+                tracing::info!(
+                    work = ?self.work_id.map(|w| w.0), question, part = m.part,
+                    outcome = m.verdict.marking.outcome.name(), evidence = evidence_name(evidence), "marked"
+                );
+            }
         }
         Ok(MarkedQuestion { question, parts })
     }
@@ -92,7 +98,12 @@ impl Desk {
                 };
             }
             let after = self.after(&happened);
-            match store::append(&school.pool, &self.addition(&happened, &after, true)).await {
+            let addition = self.addition(&happened, &after, true);
+            let appended = school
+                .lanes
+                .run(async |db| store::append(db, &addition).await)
+                .await;
+            match appended {
                 Ok(appended) => {
                     self.claim = None;
                     if appended.drafts_at != self.drafts_at && self.work_id.is_some() {
@@ -220,12 +231,16 @@ impl Desk {
             allowed(self)?;
             let work = self.work_id.ok_or(Refusal::NotOpened)?;
             let standing = Standing {
+                assignment: self.stored.head.id,
+                student: self.student,
                 work,
                 last: self.work.last_event,
                 version: self.stored.version,
                 session: self.claim.as_ref().map(<[u8; 32]>::as_slice),
             };
-            let saved = store::save_draft(&school.pool, &standing, draft, self.now).await?;
+            let now = self.now;
+            let keep = async |db: &mut PgConnection| store::save_draft(db, &standing, draft, now).await;
+            let saved = school.lanes.run(keep).await?;
             if saved != Saved::MovedOn {
                 self.claim = None;
             }

@@ -4,6 +4,7 @@ use std::sync::Arc;
 use std::time::Duration;
 
 use coursework::{Recorded, fold, fold_on, time_up_due};
+use sqlx::PgConnection;
 use store::{DeskRow, Person, PersonId, StoreError, Visited, VisitedWork, WorkHead, WorkId};
 use time::OffsetDateTime;
 use uuid::Uuid;
@@ -31,7 +32,11 @@ impl Desk {
         let hint = who.and_then(|who| school.held().work(id, who));
         // Of what is held it is asked only whether it still stands; anything else comes whole.
         let visit = if hint.is_some() {
-            store::reading(|| store::find_visit_held(&school.pool, &token_hash, now, id)).await?
+            {
+                let ask =
+                    async |db: &mut PgConnection| store::find_visit_held(db, &token_hash, now, id).await;
+                school.lanes.read(ask).await?
+            }
         } else {
             store::reading(|| store::find_visit(&school.pool, &token_hash, now, id)).await?
         };
@@ -83,7 +88,8 @@ impl Desk {
     /// What the database said.
     pub async fn all(school: &School, person: PersonId) -> Result<Vec<Desk>, SchoolError> {
         let now = school.now();
-        let rows = store::reading(|| store::desks_of(&school.pool, person)).await?;
+        let ask = async |db: &mut PgConnection| store::desks_of(db, person).await;
+        let rows = school.lanes.read(ask).await?;
         let mut found: Vec<(DeskRow, Option<Arc<KnownWork>>)> = Vec::with_capacity(rows.len());
         let (mut behind, mut unread): (Vec<(WorkId, u32)>, Vec<WorkId>) = (Vec::new(), Vec::new());
         for row in rows {

@@ -222,6 +222,8 @@ impl Player<'_> {
                 response,
             };
             let standing = store::Standing {
+                assignment: self.stored.head.id,
+                student: self.student,
                 work: self.work,
                 last: state.last_event,
                 version: self.stored.version,

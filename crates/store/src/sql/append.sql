@@ -1,9 +1,15 @@
 -- Adds events to a work that nobody has added to since number $2, of an assignment that is still at version $6; keeps what
 -- is derived from them beside it, and counts the time since the last sign of life unless it was long ($9 seconds; null:
--- nothing was a sign of life). Where a session is named ($11), it must be its student's, who must be in the class. No row
+-- nothing was a sign of life). Where a session is named ($11), it must be the student's, who must be in the class. No row
 -- is the answer where someone was first.
-with moved as (
-    update works w set
+with fits as (
+    select from assignments a
+    where a.id = $12 and a.version = $6 and ($11::bytea is null or exists (
+        select from sessions s join class_members m on m.person_id = s.person_id
+        where s.token_hash = $11 and s.expires_at > $7 and s.person_id = $13 and m.class_id = a.class_id
+    ))
+), moved as (
+    update works set
         last_event = $3,
         ends_at = $4,
         recorded_percent = $5,
@@ -13,14 +19,8 @@ with moved as (
             when $9::float8 is not null and active_at is not null
                 and extract(epoch from $7 - active_at) between 0 and $9::float8
             then extract(epoch from $7 - active_at)::bigint else 0 end
-    from assignments a
-    where w.id = $1 and w.last_event = $2 and a.id = w.assignment_id and a.version = $6
-        and ($11::bytea is null or exists (
-            select from sessions s
-            join class_members m on m.person_id = s.person_id and m.class_id = a.class_id
-            where s.token_hash = $11 and s.expires_at > $7 and s.person_id = w.student_id
-        ))
-    returning w.id, w.drafts_at
+    where id = $1 and last_event = $2 and assignment_id = $12 and student_id = $13 and exists (select from fits)
+    returning id, drafts_at
 ), added as (
     insert into events (work_id, number, at, body)
     select moved.id, e.number, $7, e.body

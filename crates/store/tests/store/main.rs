@@ -1,5 +1,8 @@
 //! What the tables promise, on a real PostgreSQL: nobody is overwritten, nothing is counted twice, dates move together.
 
+mod edges;
+mod lanes;
+
 use coursework::{Event, Exception, PracticeEvent, PracticeGoal, Settings, Target};
 use marking::Response;
 use sqlx::PgPool;
@@ -58,9 +61,11 @@ async fn append(
         .map(|_| ())
 }
 
-fn standing<'a>(work: WorkId, last: u32) -> store::Standing<'a> {
+fn standing<'a>(about: (PersonId, Uuid, WorkId), last: u32) -> store::Standing<'a> {
     store::Standing {
-        work,
+        assignment: about.1,
+        student: about.0,
+        work: about.2,
         last,
         version: 1,
         session: None,
@@ -98,7 +103,8 @@ async fn an_event_number_that_is_taken_is_a_conflict(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn a_draft_or_note_on_an_older_revision_is_not_taken(pool: PgPool) {
-    let (_, _, work) = world(&pool).await;
+    let about = world(&pool).await;
+    let work = about.2;
     let response = Response::Text("8".into());
     let save = |based_on| SaveDraft {
         question: 0,
@@ -108,7 +114,7 @@ async fn a_draft_or_note_on_an_older_revision_is_not_taken(pool: PgPool) {
         response: &response,
     };
     assert_eq!(
-        store::save_draft(&pool, &standing(work, 0), &save(0), noon())
+        store::save_draft(&pool, &standing(about, 0), &save(0), noon())
             .await
             .unwrap(),
         Saved::At {
@@ -117,7 +123,7 @@ async fn a_draft_or_note_on_an_older_revision_is_not_taken(pool: PgPool) {
         }
     );
     assert_eq!(
-        store::save_draft(&pool, &standing(work, 0), &save(0), noon())
+        store::save_draft(&pool, &standing(about, 0), &save(0), noon())
             .await
             .unwrap(),
         Saved::Elsewhere {
@@ -126,7 +132,7 @@ async fn a_draft_or_note_on_an_older_revision_is_not_taken(pool: PgPool) {
         }
     );
     assert_eq!(
-        store::save_draft(&pool, &standing(work, 0), &save(1), noon())
+        store::save_draft(&pool, &standing(about, 0), &save(1), noon())
             .await
             .unwrap(),
         Saved::At {
@@ -137,7 +143,7 @@ async fn a_draft_or_note_on_an_older_revision_is_not_taken(pool: PgPool) {
     // A field that was never saved takes no later revision either.
     let other = SaveDraft { part: "b", ..save(3) };
     assert_eq!(
-        store::save_draft(&pool, &standing(work, 0), &other, noon())
+        store::save_draft(&pool, &standing(about, 0), &other, noon())
             .await
             .unwrap(),
         Saved::Elsewhere {
@@ -309,7 +315,7 @@ async fn all_of_a_persons_work_at_once_is_what_it_is_one_by_one(pool: PgPool) {
         based_on: 0,
         response: &response,
     };
-    store::save_draft(&pool, &standing(work, 2), &draft, noon())
+    store::save_draft(&pool, &standing(about, 2), &draft, noon())
         .await
         .unwrap();
     let rows = store::desks_of(&pool, person).await.unwrap();
