@@ -7,7 +7,8 @@ cd "$(dirname "$0")/.."; ROOT=$PWD
 need_tool cargo "Rust's cargo"
 need_postgres
 students=2000; args=("$@")
-for i in "${!args[@]}"; do [ "${args[$i]}" = --students ] && students=${args[$((i + 1))]}; done
+for i in "${!args[@]}"; do if [ "${args[$i]}" = --students ]; then students=${args[$((i + 1))]}; fi; done
+say "Building (some minutes the first time)"
 SQLX_OFFLINE=true cargo build --release -q -p server -p load
 folder=$(mktemp -d "${TMPDIR:-/tmp}/green-slate-load-XXXXXX")
 server=

@@ -127,6 +127,17 @@ pub(crate) fn hand_in(
 ) -> Decision {
     let settings = &assignment.settings;
     let terms = terms(assignment, work);
+    let mut events = if assignment.is_simultaneous() {
+        marked_events(assignment, work, marked)
+    } else {
+        Vec::new()
+    };
+    // Handing in again with nothing changed in between is the same hand-in: one receipt.
+    let last = work.standing_hand_ins().next_back();
+    let has_questions = settings.goal.is_none();
+    if has_questions && events.is_empty() && last.is_some_and(|h| work.last_change <= h.event) {
+        return Ok(Vec::new());
+    }
     let late = now > terms.due;
     if late && settings.late == LateRule::NotAccepted {
         return Err(Refusal::LateNotAccepted);
@@ -134,11 +145,6 @@ pub(crate) fn hand_in(
     if terms.hand_ins.is_some_and(|max| work.hand_ins_used() >= max) {
         return Err(Refusal::NoHandInsLeft);
     }
-    let mut events = if assignment.is_simultaneous() {
-        marked_events(assignment, work, marked)
-    } else {
-        Vec::new()
-    };
     let after = work.with(assignment, &events, now);
     let untouched = after.questions.iter().any(|q| !q.is_touched());
     if settings.hand_in_needs == HandInNeeds::EveryQuestionAttempted && untouched {
@@ -162,6 +168,10 @@ pub(crate) fn hand_in_progress(
 ) -> Decision {
     if assignment.settings.goal.is_none() {
         return Err(Refusal::NoGoal);
+    }
+    let last = work.standing_hand_ins().next_back();
+    if last.is_some_and(|h| h.progress.as_ref() == Some(progress)) {
+        return Ok(Vec::new());
     }
     let measured = Event::Measured(progress.clone());
     let after = work.with(assignment, std::slice::from_ref(&measured), now);

@@ -67,8 +67,8 @@ async fn main() -> ExitCode {
             return ExitCode::FAILURE;
         }
     };
-    // Everybody comes within the first third; what is counted begins when all are there.
-    let arriving = Duration::from_secs((options.seconds / 3).max(5));
+    // Everybody comes within a minute or so; what is counted begins when all are there.
+    let arriving = Duration::from_secs(options.seconds.max(5));
     let begin = Instant::now() + arriving;
     let world = Arc::new(World {
         client,

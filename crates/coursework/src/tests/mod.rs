@@ -250,7 +250,29 @@ fn hand_ins_run_out() {
     let mut bench = Bench::opened();
     bench.assignment.settings.hand_ins = Some(1);
     bench.hand_in().unwrap();
+    bench.check(0, &[("a", "5")]).unwrap();
     assert_eq!(bench.hand_in(), Err(Refusal::NoHandInsLeft));
+}
+
+#[test]
+fn handing_in_again_unchanged_is_the_same_hand_in() {
+    let mut bench = Bench::opened();
+    bench.assignment.settings.hand_ins = Some(1);
+    bench.hand_in().unwrap();
+    let before = bench.work();
+    // Pressed twice, or after the due time: neither uses a hand-in, nor is it late.
+    bench.hand_in().unwrap();
+    bench.assignment.settings.late = LateRule::NotAccepted;
+    bench.now = bench.assignment.settings.due + Duration::minutes(1);
+    bench.assignment.settings.closes = bench.now + Duration::hours(1);
+    bench.hand_in().unwrap();
+    assert_eq!(bench.work(), before);
+    // Taken back, it has to be handed in anew.
+    bench.assignment.settings.late = LateRule::Flagged;
+    bench.assignment.settings.hand_ins = None;
+    bench.run(&Command::TakeBack).unwrap();
+    bench.hand_in().unwrap();
+    assert_eq!(bench.work().hand_ins.len(), 2);
 }
 
 #[test]

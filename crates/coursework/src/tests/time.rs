@@ -114,6 +114,7 @@ fn more_hand_ins_add_to_what_is_allowed() {
     let mut bench = Bench::opened();
     bench.assignment.settings.hand_ins = Some(1);
     bench.hand_in().unwrap();
+    bench.check(0, &[("a", "5")]).unwrap();
     assert_eq!(bench.hand_in(), Err(Refusal::NoHandInsLeft));
     bench.add(Event::ExceptionGiven(Exception {
         more_hand_ins: 1,

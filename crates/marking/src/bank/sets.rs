@@ -1,7 +1,7 @@
 //! Further sets of a question, and its worked example: each with numbers of its own.
 
 use super::draw::{Dice, Drawn, draw};
-use super::format::{NumberSpec, OneOf, Question};
+use super::format::{Interaction, NumberSpec, OneOf, Question};
 use super::prose::Block;
 use super::render::{Item, RenderError, render_answers, render_drawn, steps};
 
@@ -133,6 +133,12 @@ pub fn next_seed(question: &Question, base: u64, earlier: &[u64]) -> Result<u64,
     }
     let round = u64::try_from(earlier.len()).unwrap_or(0);
     let mut dice = Dice(base ^ round.wrapping_mul(0x9e37_79b9_7f4a_7c15));
+    // Where only choices are to be made and no number stands in the right ones, every set has the same answer: no use
+    // looking for another.
+    let never_differs = question.parts.iter().all(|p| match &p.interaction {
+        Interaction::Choice { choices, .. } => choices.iter().all(|c| !c.correct || !c.text.contains("{{")),
+        Interaction::TextEntry { .. } => false,
+    });
     let mut second = None;
     let mut third = None;
     for _ in 0..CANDIDATES {
@@ -147,6 +153,9 @@ pub fn next_seed(question: &Question, base: u64, earlier: &[u64]) -> Result<u64,
         } else if !sets.iter().any(|s| s.text == item.text) {
             // The same answer, but at least another question: choices whose right one never changes.
             third = third.or(Some(seed));
+        }
+        if never_differs && second.or(third).is_some() {
+            break;
         }
     }
     Ok(second.or(third).unwrap_or_else(|| dice.next() >> 11))

@@ -153,6 +153,9 @@ impl Desk {
                 self.drafts_at = UNKNOWN;
                 continue;
             }
+            if happened.is_empty() {
+                return Ok(());
+            }
             match store::append(&mut *tx, &self.addition(&happened, &after, false)).await {
                 Ok(_) => {
                     tx.commit().await?;

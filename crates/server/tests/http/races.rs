@@ -189,3 +189,67 @@ async fn what_a_server_holds_is_what_a_fresh_one_folds(pool: PgPool) {
         }
     }
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn ten_hand_ins_at_once_are_one_receipt(pool: PgPool) {
+    for (settings, entry) in [(homework(), "5"), (quiz(), "5")] {
+        sqlx::query("truncate assignments, classes, people cascade")
+            .execute(&pool)
+            .await
+            .unwrap();
+        let id = world_with(&pool, settings, &[DOUBLED]).await;
+        let (one, two) = (client!(pool), client!(pool));
+        let ada = one.sign_in("ada").await;
+        let path = |tail: &str| format!("/api/assignments/{id}{tail}");
+        one.send("POST", &path("/open"), Some(&ada), None).await;
+        one.send("POST", &path("/check"), Some(&ada), Some(check(entry)))
+            .await;
+        let draft = json!({"question": 0, "set_number": 0, "part": "a", "based_on": 0, "response": entry});
+        one.send("PUT", &path("/drafts"), Some(&ada), Some(draft)).await;
+        let send = |n: usize| {
+            let server = if n.is_multiple_of(2) { &one } else { &two };
+            let (path, ada) = (path("/hand-in"), &ada);
+            async move { server.send("POST", &path, Some(ada), None).await }
+        };
+        for (status, receipt) in join_all((0..10).map(send)).await {
+            assert_eq!(
+                (status, &receipt["number"]),
+                (StatusCode::OK, &json!(1)),
+                "{receipt}"
+            );
+        }
+        let handed_in: i64 =
+            sqlx::query_scalar("select count(*) from events where body->>'kind' = 'handed_in'")
+                .fetch_one(&pool)
+                .await
+                .unwrap();
+        assert_eq!(handed_in, 1);
+    }
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn what_changed_since_makes_another_receipt(pool: PgPool) {
+    let id = world_with(&pool, homework(), &[DOUBLED]).await;
+    let client = client!(pool);
+    let ada = client.sign_in("ada").await;
+    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
+    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let hand_in = async || client.send("POST", &path("/hand-in"), Some(&ada), None).await.1["number"].clone();
+    assert_eq!(hand_in().await, 1);
+    assert_eq!(hand_in().await, 1, "nothing was changed");
+    // A hint earns nothing, so it changes nothing that is handed in.
+    client
+        .send("POST", &path("/questions/0/hint"), Some(&ada), None)
+        .await;
+    assert_eq!(hand_in().await, 1);
+    client
+        .send("POST", &path("/check"), Some(&ada), Some(check("5")))
+        .await;
+    assert_eq!(hand_in().await, 2);
+    client.send("POST", &path("/take-back"), Some(&ada), None).await;
+    assert_eq!(
+        hand_in().await,
+        3,
+        "one that was taken back is not handed in again by itself"
+    );
+}

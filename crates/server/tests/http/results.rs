@@ -47,7 +47,14 @@ async fn handing_in_taking_back_and_handing_in_again(pool: PgPool) {
         (&second["number"], &second["score"]["percent"]),
         (&json!(2), &json!(50.0))
     );
+    let choose = |id: &str| Some(json!({"question": 0, "parts": [{"id": "b", "response": [id]}]}));
+    client
+        .send("POST", &path("/check"), Some(&ada), choose("rotor"))
+        .await;
     client.send("POST", &path("/hand-in"), Some(&ada), None).await;
+    client
+        .send("POST", &path("/check"), Some(&ada), choose("blade"))
+        .await;
     let (status, refused) = client.send("POST", &path("/hand-in"), Some(&ada), None).await;
     assert_eq!(
         (status, &refused["code"]),
