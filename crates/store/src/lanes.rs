@@ -1,7 +1,7 @@
 //! Connections that are used again at once. A pool looks after each connection when it comes back, which is another round
 //! trip to the database for every statement; a connection whose statement came to its end needs no looking after.
 
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::thread::ThreadId;
 
 use sqlx::pool::PoolConnection;
@@ -9,13 +9,15 @@ use sqlx::{PgConnection, PgPool, Postgres};
 
 use crate::{Result, StoreError};
 
+/// With the thread it was last used on: there its wake-ups are cheapest.
+type Lane = (ThreadId, PoolConnection<Postgres>);
+
 /// Connections of a pool that are kept at hand; at most half of them, so that the others can always get one.
 #[derive(Clone)]
 pub struct Lanes {
     pool: PgPool,
     most: usize,
-    /// With the thread each was last used on: there its wake-ups are cheapest.
-    idle: Arc<Mutex<Vec<(ThreadId, PoolConnection<Postgres>)>>>,
+    idle: Arc<Mutex<Vec<Lane>>>,
 }
 
 impl Lanes {
@@ -28,7 +30,7 @@ impl Lanes {
         }
     }
 
-    fn idle(&self) -> std::sync::MutexGuard<'_, Vec<(ThreadId, PoolConnection<Postgres>)>> {
+    fn idle(&self) -> MutexGuard<'_, Vec<Lane>> {
         self.idle.lock().unwrap_or_else(PoisonError::into_inner)
     }
 

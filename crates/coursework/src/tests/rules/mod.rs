@@ -130,7 +130,11 @@ proptest! {
                     w.questions[q].sets.iter().map(|s| s.tries.len() + s.hints).sum::<usize>() + w.questions[q].sets.len()
                 };
                 for q in 0..3 {
-                    let while_working = !matches!(step.command, Some(Command::HandIn { .. } | Command::TimeUp { .. }));
+                    // Handing in marks every question, and taking back takes those marks away again, but nothing else.
+                    let taken_back = matches!(step.command, Some(Command::TakeBack));
+                    prop_assert!(!taken_back || touched(step.after, q) <= touched(step.before, q));
+                    let while_working = !taken_back
+                        && !matches!(step.command, Some(Command::HandIn { .. } | Command::TimeUp { .. }));
                     if while_working && touched(step.before, q) != touched(step.after, q) {
                         prop_assert!(q <= step.before.reached && (going_back || q == step.before.reached));
                     }
