@@ -35,6 +35,9 @@ const SHOWN: &str = r#"{"kind": "number", "key": "5", "unit": "kg", "unit_shown"
 #[case::outside(FORCE, "2526 N", "incorrect")]
 #[case::shown_left_out(SHOWN, "5", "correct")]
 #[case::shown_typed_too(SHOWN, "5 kg", "correct")]
+#[case::shown_in_capitals(SHOWN, "5 Kg", "correct")]
+#[case::prefix_in_capitals(FORCE, "2.5 KN", "correct")]
+#[case::newton_metres_are_no_nanometres(METRES, "3.6 Nm", "incorrect")]
 fn units(#[case] block: &str, #[case] entry: &str, #[case] outcome: &str) {
     assert_eq!(mark(block, entry).0, outcome);
 }

@@ -456,7 +456,9 @@ fn split(name: &str) -> Option<Vec<Part>> {
     }
     let other_case = found.map(|(known, _)| vec![(known, Some(name.to_owned()))]);
     let chars: Vec<char> = name.chars().collect();
-    if chars.len() > 6 {
+    // `Kg` is meant as kilograms, not as kelvin times grams.
+    let kilo = chars.first() == Some(&'K') && other_case.is_some();
+    if chars.len() > 6 || kilo {
         return other_case;
     }
     for cut in (1..chars.len()).rev() {
