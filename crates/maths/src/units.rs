@@ -454,11 +454,14 @@ fn split(name: &str) -> Option<Vec<Part>> {
     if let Some((known, false)) = found {
         return Some(vec![(known, None)]);
     }
+    // `Kg` is meant as kilograms and `KN` as kilonewtons, not as kelvin times something, nor as knots.
+    let kilo = name.strip_prefix('K').map(|rest| format!("k{rest}"));
+    if let Some(known) = table().iter().find(|k| kilo.as_ref() == Some(&k.name)) {
+        return Some(vec![(known, Some(name.to_owned()))]);
+    }
     let other_case = found.map(|(known, _)| vec![(known, Some(name.to_owned()))]);
     let chars: Vec<char> = name.chars().collect();
-    // `Kg` is meant as kilograms, not as kelvin times grams.
-    let kilo = chars.first() == Some(&'K') && other_case.is_some();
-    if chars.len() > 6 || kilo {
+    if chars.len() > 6 {
         return other_case;
     }
     for cut in (1..chars.len()).rev() {
