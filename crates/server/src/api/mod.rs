@@ -3,6 +3,7 @@
 
 mod board;
 mod cover;
+mod describe;
 mod hand_in;
 mod loose;
 mod practice;
@@ -104,9 +105,8 @@ rooms!(
 
 /// The description of the interface, from which the front end's types are made.
 pub fn open_api() -> String {
-    let mut json = Doc::openapi().to_pretty_json().unwrap_or_default();
-    json.push('\n');
-    json
+    let described = serde_json::to_value(Doc::openapi()).unwrap_or_default();
+    format!("{:#}\n", describe::with_problems(described))
 }
 
 /// The methods of a route, as its description has them.

@@ -88,6 +88,48 @@ async fn a_body_that_says_nothing_is_a_problem_and_never_a_fault_of_ours(pool: P
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
+async fn every_answer_is_described_with_its_status_and_type(pool: PgPool) {
+    let id = world_with(&pool, homework(), &[DOUBLED]).await;
+    let client = client!(pool);
+    let ada = client.sign_in("ada").await;
+    let described: Value = serde_json::from_str(&server::open_api()).unwrap();
+    for (pattern, methods) in described["paths"].as_object().unwrap() {
+        for (method, operation) in methods.as_object().unwrap() {
+            let responses = operation["responses"].as_object().unwrap();
+            for (status, response) in responses {
+                assert_ne!(
+                    response["description"], "",
+                    "{method} {pattern}: {status} says nothing"
+                );
+                let content = response["content"].as_object();
+                let is_problem = content.is_some_and(|c| c.contains_key("application/problem+json"));
+                assert_eq!(
+                    is_problem,
+                    status.starts_with(['4', '5']),
+                    "{method} {pattern}: {status}"
+                );
+            }
+            if pattern == "/api/session" {
+                continue;
+            }
+            let (method, path) = (method.to_uppercase(), fill(pattern, &id));
+            for (who, sent) in [
+                (None, None),
+                (Some(&ada), body(&method)),
+                (Some(&ada), body(&method).map(|_| json!("?"))),
+            ] {
+                let (status, said) = client.send(&method, &path, who, sent).await;
+                let known = responses.contains_key(status.as_str());
+                assert!(
+                    known,
+                    "{method} {path} answers {status}, which is not described: {said}"
+                );
+            }
+        }
+    }
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
 async fn what_is_not_there_and_what_is_not_mine_look_the_same(pool: PgPool) {
     let id = world_with(&pool, homework(), &[DOUBLED]).await;
     let client = client!(pool);
