@@ -41,6 +41,7 @@ points: 2
 numbers:
   h: {from: 20, to: 90}
   d: {from: 3, to: 60}
+  p: {formula: 'h*d'}
 text: 'A tower is {{h}} m high and {{d}} m away.'
 parts:
   - id: a
@@ -50,7 +51,7 @@ parts:
     replies: [{to: '{{h}}+{{d}}+1', say: Multiply them.}]
 help:
   hints: ['Multiply.']
-  working: ['{{h}} · {{d}} is {{h*d}}.']
+  working: ['{{h}} · {{d}} is {{p}}.']
 ";
     assert!(sound.contains(change.0), "{}", change.0);
     sound.replace(change.0, change.1)
@@ -75,7 +76,7 @@ fn a_sound_question_has_no_fault() {
 #[case::must_be_less("key: '{{h}}*{{d}}'", "key: '{{h}}/{{d}}', must_be: [whole]", "is not")]
 #[case::too_few_answers("{{h}}*{{d}}'}", "9999'}", "only 1 different answers in 200 sets")]
 #[case::range_upside_down("{from: 20, to: 90}", "{from: 90, to: 20}", "h")]
-#[case::unknown_number_in_the_working("{{h*d}}", "{{h*q}}", "q")]
+#[case::sum_in_place_of_a_name("{{p}}", "{{d*h}}", "is not the name of a number")]
 #[case::no_points("points: 2", "points: -2", "q")]
 #[case::unknown_field("title: Tower", "titel: Tower", "titel")]
 #[case::no_parts("interaction: text_entry", "interaction: sung", "sung")]
@@ -91,7 +92,7 @@ fn what_is_wrong_is_said(#[case] from: &str, #[case] to: &str, #[case] words: &s
 #[test]
 fn a_fault_says_its_line() {
     let part = File::with(&question(("'{{h}}+{{d}}+1'", "'{{d}}*{{h}}'"))).faults();
-    assert!(part[0].starts_with("q:9: part `a`"), "{part:#?}");
+    assert!(part[0].starts_with("q:10: part `a`"), "{part:#?}");
     let few = File::with(&question(("{{h}}*{{d}}'}", "9999'}"))).faults();
     assert!(few[0].starts_with("q:4: only"), "{few:#?}");
 }

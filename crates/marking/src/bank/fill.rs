@@ -27,6 +27,10 @@ pub(super) fn fill(template: &str, drawn: &Drawn, place: Place) -> Result<String
         let after = from.get(2..).unwrap_or_default();
         let slot = after.split_once("}}").filter(|(inside, _)| is_slot(inside));
         let Some((inside, mut tail)) = slot else {
+            let shown = after.split_once("}}").map_or(after, |(inside, _)| inside);
+            if place == Place::Prose && !in_maths && !shown.starts_with('{') {
+                return Err(RenderError::NoNumber(shown.to_owned()));
+            }
             // `{{{a}}}`: the first brace is LaTeX's.
             out.push_str(before);
             out.push('{');

@@ -92,6 +92,8 @@ pub enum RenderError {
     Prose(#[from] prose::Unfit),
     #[error("there is no number `{0}`")]
     UnknownNumber(String),
+    #[error("`{{{{{0}}}}}` is not the name of a number: work it out under `numbers`, and name it here")]
+    NoNumber(String),
     #[error("the number `{0}` has no short exact form; say how many decimals: {{{{{0}|2}}}}")]
     NeedsPlaces(String),
 }
