@@ -5,7 +5,7 @@ import { Frame } from "./Frame";
 export function NotHere() {
   return (
     <Frame title="Nothing here">
-      <h1>There is nothing at this address</h1>
+      <h1>There is no page at this address</h1>
       <p>
         The page may have moved, or you may not be in its class. <Link to="/">Go to Week</Link>
       </p>

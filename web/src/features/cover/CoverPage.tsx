@@ -206,8 +206,8 @@ function facts(c: Cover): [string, ReactNode][] {
       c.needs_every_question && !c.goal
         ? "Every question attempted"
         : c.goal
-          ? "Nothing; what there is can be handed in"
-          : "Nothing; what is unanswered is listed first",
+          ? "Nothing; you can hand in what you have"
+          : "Nothing; unanswered questions are listed first",
     ],
     [
       "Skills",

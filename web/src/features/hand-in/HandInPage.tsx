@@ -47,7 +47,7 @@ export function HandInPage() {
                   : ` (${points(data.would_record.points)} of ${data.would_record.of} points)`}
               </>
             ) : (
-              <>What is entered is checked when you hand in, and its score is recorded</>
+              <>What you have entered is checked when you hand in, and the score is recorded</>
             )}
             {data.late &&
               (data.taken_off > 0

@@ -172,7 +172,7 @@ function Kept({ keeper, standing, onTheirs }: KeptProps) {
     <p className={classes.unsaved} role="status">
       {standing.kind === "refused"
         ? standing.words
-        : "What you type is not saved at the moment: the server does not answer. It is tried again."}
+        : "What you type is not being saved at the moment: the server is not answering. It keeps trying."}
     </p>
   );
 }
@@ -221,7 +221,7 @@ function Goal({ run }: { run: Run }) {
       <div className={classes.line}>
         <p>
           {words} <span className={classes.dim}>· {run.answered} answered</span>
-          {goal.reached && <strong> · The goal is reached; you can go on if you like.</strong>}
+          {goal.reached && <strong> · You have reached the goal; carry on if you like.</strong>}
         </p>
         {assignment && !assignment.closed_because && (
           <Button component={Link} to={`/work/${assignment.id}/hand-in`} size="compact-sm" variant="default">

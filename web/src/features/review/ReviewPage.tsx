@@ -37,8 +37,8 @@ function Loaded({ choices, person }: { choices: Schemas["ReviewChoices"]; person
     return (
       <p>
         {choices.kept_for_quizzes > 0
-          ? "The questions you have slipped at are kept for a quiz that is still open. Once its results are out, a review can be drawn from them here."
-          : "Your slip book has nothing yet that can be tried on fresh numbers. Once a check was not right, a review can be drawn from it here."}
+          ? "The questions you slipped up on are kept for a quiz that is still open. Once its results are out, you can draw a review from them here."
+          : "There is nothing in your slip book yet that can be tried on fresh numbers. After a wrong answer you can draw a review from it here."}
       </p>
     );
   }

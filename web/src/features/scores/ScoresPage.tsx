@@ -24,7 +24,7 @@ export function ScoresPage() {
       {scores.error && <Trouble error={scores.error} />}
       {scores.isPending && <Skeleton height={420} mt={20} aria-label="Loading your scores" />}
       {scores.data?.classes.length === 0 && (
-        <p>You are in no class yet. Scores stand here once something was handed in.</p>
+        <p>You are not in a class yet. Scores appear here once you have handed something in.</p>
       )}
       {scores.data?.classes.map((c) => (
         <ClassScores key={c.title} scores={c} />

@@ -28,7 +28,7 @@ export function SignInPage() {
     <main className={classes.page}>
       <form className={classes.slate} onSubmit={submit}>
         <h1>Green Slate</h1>
-        <p>Sign in with the name your school gave you.</p>
+        <p>Sign in with the user name your school gave you.</p>
         <TextInput
           label="User name"
           name="user_name"

@@ -25,8 +25,8 @@ export function SkillsPage() {
       <h1>Skills</h1>
       <p className={classes.dim}>
         {overTime
-          ? "How sure it was, day by day, that you know each skill you have begun. Right answers lift a line, wrong ones lower it, and days without any let it sink slowly."
-          : "The lowest stratum comes first; a skill opens when what it stands on is at least steady. Each layer is filled to how sure it is that you know it, with a notch at 95."}
+          ? "How certain it was, day by day, that you know each skill you have started. Right answers raise a line, wrong ones lower it, and it sinks slowly while you do not practise."
+          : "The lowest stratum comes first; a skill opens when those it builds on are at least steady. Each layer is filled to show how certain it is that you know it, with a notch at 95."}
       </p>
       {skills.error && <Trouble error={skills.error} />}
       {skills.isPending && <Skeleton height={420} mt={20} aria-label="Loading your skills" />}
@@ -175,7 +175,9 @@ function Practise({ skill }: { skill: Skill }) {
         <Button variant="default" disabled={start.isPending} onClick={() => start.mutate(5)}>
           Practise until 5 are right
         </Button>
-        <span className={classes.dim}>Fresh questions each time. Stop whenever you like; all is kept.</span>
+        <span className={classes.dim}>
+          Fresh questions each time. Stop whenever you like; everything is kept.
+        </span>
       </div>
       {start.error && <Trouble error={start.error} />}
     </>

@@ -15,7 +15,7 @@ export function Next({ next }: { next: Schemas["WeekView"]["next"] }) {
       {next ? (
         <OneThing next={next} />
       ) : (
-        <p>Nothing is waiting. What your teachers set next will stand here.</p>
+        <p>Nothing is waiting. What your teachers set next will appear here.</p>
       )}
     </aside>
   );

@@ -58,21 +58,21 @@ fn left_words(entry: &WeekEntry, left: usize) -> String {
 
 fn work_words(entry: &WeekEntry, why: Why) -> String {
     match why {
-        Why::ClockRuns => "Its time is running.".to_owned(),
-        Why::OnlyHandIn if entry.goal.is_some() => "The goal is reached; it only has to be handed in.".into(),
-        Why::OnlyHandIn => "Everything is worked out; it only has to be handed in.".into(),
+        Why::ClockRuns => "The clock is running.".to_owned(),
+        Why::OnlyHandIn if entry.goal.is_some() => "You have reached the goal; all that is left is to hand in.".into(),
+        Why::OnlyHandIn => "Everything is done; all that is left is to hand in.".into(),
         Why::Overdue { left, begun: true } => format!("It is overdue, and {}.", left_words(entry, left)),
-        Why::Overdue { begun: false, .. } => "It is overdue and was not opened yet.".into(),
+        Why::Overdue { begun: false, .. } => "It is overdue, and you have not opened it yet.".into(),
         Why::DueFirst { left, begun: true } => {
             let left = left_words(entry, left);
-            format!("Of what is open it has to be gone on with first: {left}.")
+            format!("This needs finishing before anything else: {left}.")
         }
         Why::DueFirst { .. } if entry.goal.is_some() => {
-            "Of what is open it has to be begun first; it was not opened yet.".into()
+            "This needs starting before anything else; you have not opened it yet.".into()
         }
         Why::DueFirst { left, begun: false } => {
             let left = counted(left, "question", "questions");
-            format!("Of what is open it has to be begun first: {left}, not opened yet.")
+            format!("This needs starting before anything else: {left}, not opened yet.")
         }
         Why::Practice { left } => {
             let left = left_words(entry, left);
@@ -83,7 +83,7 @@ fn work_words(entry: &WeekEntry, why: Why) -> String {
 
 pub(super) fn next_view(entries: &[WeekEntry], fading: &[FadingView], choice: Choice) -> Option<NextView> {
     let before = |until: Option<OffsetDateTime>| match until {
-        Some(_) => "Nothing that counts has to be begun before",
+        Some(_) => "Nothing that counts needs starting before",
         None => "Nothing that counts is waiting.",
     };
     Some(match choice {
@@ -114,7 +114,7 @@ pub(super) fn next_view(entries: &[WeekEntry], fading: &[FadingView], choice: Ch
                 skill: first.id.clone(),
                 title: first.title.clone(),
                 why: format!(
-                    "It was solid and has faded to {} of {SOLID}; a few right answers bring it back. {}",
+                    "It was solid and has faded to {} of {SOLID}; a few right answers will bring it back. {}",
                     first.score,
                     before(until)
                 ),

@@ -55,7 +55,7 @@ export function AfterSet({ board, question }: Props) {
             >
               Fresh numbers
             </Button>{" "}
-            {full && "Your points stay, whatever comes of it."}
+            {full && "You keep your points, whatever happens."}
           </p>
         ) : (
           <p className={classes.dim}>{question.fresh_refusal}</p>

@@ -56,7 +56,7 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
         )}
         {field?.elsewhere && <Elsewhere keeper={keeper} place={place} theirs={field.elsewhere.response} />}
         {part.out && !part.right && (
-          <p className={classes.out}>No tries are left at this part on this set.</p>
+          <p className={classes.out}>No tries are left for this part on this set.</p>
         )}
         {part.tries_left != null && !part.out && !part.right && (
           <p className={classes.out}>

@@ -2,7 +2,7 @@ import { Modal, Table } from "@mantine/core";
 
 const keys = [
   ["Ctrl + Enter", "Check"],
-  ["Alt + ← and Alt + →", "The question before, the next question"],
+  ["Alt + ← and Alt + →", "Previous question, next question"],
   ["Alt + 1, Alt + 2, Alt + 3", "Help, workings and tries in the margin"],
   ["Alt + P", "Put aside"],
   ["?", "This list (outside a field)"],

@@ -8,10 +8,11 @@ type Props = { board: Schemas["BoardView"]; question: Schemas["QuestionView"] };
 
 /** Every try on every set, the newest set first, with what it asked. */
 export function TriesPanel({ board, question }: Props) {
-  if (!board.verdicts) return <p>Answers are checked when you hand in. Your tries stand here after that.</p>;
+  if (!board.verdicts)
+    return <p>Answers are checked when you hand in. Your tries are shown here after that.</p>;
   const any = question.sets.some((s) => s.tries.length > 0);
   if (!any && question.sets.length === 1) {
-    return <p>Every time you check an answer it is noted here, with its verdict.</p>;
+    return <p>Each answer you check is listed here, with its verdict.</p>;
   }
   return (
     <div>

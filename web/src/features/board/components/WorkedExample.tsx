@@ -61,7 +61,7 @@ function TryIt({ board, question, first }: Props & { first: Schemas["QuestionVie
   return (
     <section className={classes.tryIt} aria-label="One to try">
       <h3 className={classes.head}>One to try</h3>
-      <p className={classes.dim}>Again other numbers. It is checked, and nothing of it is recorded.</p>
+      <p className={classes.dim}>New numbers again. It is checked, but nothing is recorded.</p>
       {attempt.error && <Trouble error={attempt.error} />}
       <LooseQuestion
         key={round}

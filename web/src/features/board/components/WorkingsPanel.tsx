@@ -45,7 +45,7 @@ export function WorkingsPanel({ board, question, person }: Props) {
   if (!notes) return <Loader size="sm" aria-label="Loading your workings" />;
   return (
     <div onPaste={onPaste}>
-      <p className={classes.dim}>For you: kept with the question, never marked.</p>
+      <p className={classes.dim}>For your own use: kept with the question, never marked.</p>
       {notes.elsewhere && <Elsewhere notes={notes} />}
       {notes.trouble && <p className={classes.trouble}>Kept in this browser. {notes.trouble}</p>}
       <Textarea
