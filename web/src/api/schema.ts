@@ -1132,7 +1132,7 @@ export interface components {
             type: "typed";
             /** @description Printed beside the field. */
             unit?: string | null;
-            /** @description What is wanted, in a word or two: "an exact value", "2 decimals". */
+            /** @description What is wanted, in a word or two: "an exact value", "2 decimal places". */
             wanted?: string | null;
         } | {
             choices: components["schemas"]["ChoiceView"][];

@@ -13,7 +13,7 @@ pub(crate) enum EntryView {
         label: String,
         /// Printed beside the field.
         unit: Option<String>,
-        /// What is wanted, in a word or two: "an exact value", "2 decimals".
+        /// What is wanted, in a word or two: "an exact value", "2 decimal places".
         wanted: Option<String>,
         keys: Vec<KeyView>,
     },
@@ -108,8 +108,8 @@ fn wanted(block: &marking::AnswerBlock) -> Option<String> {
     use marking::Tolerance as T;
     let places = |n: u32| match n {
         0 => "to the nearest whole number".to_owned(),
-        1 => "one decimal".to_owned(),
-        n => format!("{n} decimals"),
+        1 => "1 decimal place".to_owned(),
+        n => format!("{n} decimal places"),
     };
     let counts = block.must_be.contains(&marking::MustBe::Whole);
     let rounding = match &block.tolerance {

@@ -59,7 +59,9 @@ fn left_words(entry: &WeekEntry, left: usize) -> String {
 fn work_words(entry: &WeekEntry, why: Why) -> String {
     match why {
         Why::ClockRuns => "The clock is running.".to_owned(),
-        Why::OnlyHandIn if entry.goal.is_some() => "You have reached the goal; all that is left is to hand in.".into(),
+        Why::OnlyHandIn if entry.goal.is_some() => {
+            "You have reached the goal; all that is left is to hand in.".into()
+        }
         Why::OnlyHandIn => "Everything is done; all that is left is to hand in.".into(),
         Why::Overdue { left, begun: true } => format!("It is overdue, and {}.", left_words(entry, left)),
         Why::Overdue { begun: false, .. } => "It is overdue, and you have not opened it yet.".into(),
