@@ -2,6 +2,7 @@
 //! come back after 2, 7 and 21 days. Worked out from the attempts alone; it touches no recorded score.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use time::{Duration, OffsetDateTime};
 
@@ -21,8 +22,8 @@ pub struct Attempt {
     pub seed: u64,
     /// All of the set is right after it.
     pub all_right: bool,
-    /// What was judged and not right.
-    pub wrong: Vec<CheckedPart>,
+    /// What was judged and not right; shared, since a book of years holds thousands.
+    pub wrong: Arc<[CheckedPart]>,
     /// Where it is kept: the place in the caller's list of works and runs, and the number of the event.
     pub source: usize,
     pub event: u32,

@@ -2,10 +2,10 @@
 //! assignments by version; and works, whose events are only ever added to. All of it is bounded, and all of it can be
 //! dropped at any moment.
 
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 use std::time::Instant;
 
-use coursework::{Recorded, Run, Work, fold_run};
+use coursework::{Attempt, Recorded, Run, Work, fold_run};
 use marking::{Item, Question};
 use quick_cache::sync::Cache;
 use sqlx::PgConnection;
@@ -36,7 +36,11 @@ pub(crate) struct KnownWork {
     pub drafts: Arc<Vec<Draft>>,
     /// How often drafts had been kept when these were read.
     pub drafts_at: i64,
+    pub attempts: Attempts,
 }
+
+/// The attempts in a work, worked out when they are first asked for.
+pub(crate) type Attempts = Arc<OnceLock<Vec<Attempt>>>;
 
 /// Events in the pieces in which they came.
 #[derive(Clone, Default)]

@@ -1,8 +1,6 @@
 //! The slip book of one student, from all of their work and practice.
 
-use coursework::{
-    Attempt, SlipEntry, Standing, Waiting, attempts_in_run, attempts_in_work, slip_book, verdicts_visible,
-};
+use coursework::{Attempt, SlipEntry, Standing, Waiting, attempts_in_run, slip_book, verdicts_visible};
 use store::{PersonId, SlipNote};
 use time::OffsetDateTime;
 use uuid::Uuid;
@@ -54,8 +52,9 @@ impl Book {
                 .iter()
                 .map(|(version, q)| (q.id.clone(), version.0))
                 .collect();
-            let ids: Vec<String> = versions.iter().map(|(id, _)| id.clone()).collect();
-            attempts.extend(attempts_in_work(&desk.work, &ids, sources.len()));
+            let source = sources.len();
+            let here = |a: &Attempt| Attempt { source, ..a.clone() };
+            attempts.extend(desk.attempts().iter().map(here));
             sources.push(Source {
                 id: work.0,
                 title: desk.stored.head.title.clone(),

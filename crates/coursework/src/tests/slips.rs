@@ -13,7 +13,8 @@ fn attempt(days: i64, seed: u64, right: bool) -> Attempt {
             Vec::new()
         } else {
             vec![CheckedPart::new(&wrong)]
-        },
+        }
+        .into(),
         source: 0,
         event: u32::try_from(days + 1).unwrap(),
     }

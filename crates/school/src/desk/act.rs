@@ -215,6 +215,7 @@ impl Desk {
         let new = self.numbered(&happened);
         self.work_id = Some(work);
         self.events.push(new);
+        self.attempts = Arc::default();
         self.work = Arc::new(after);
         self.keep(school);
     }

@@ -171,6 +171,7 @@ impl Desk {
             claim: None,
             now,
             events: Chunks::default(),
+            attempts: Arc::default(),
         }
     }
 
@@ -222,6 +223,7 @@ impl Desk {
         if let Some(held) = held {
             self.work = held.work.clone();
             self.events = held.events.clone();
+            self.attempts = held.attempts.clone();
             if held.drafts_at == self.drafts_at {
                 self.drafts = held.drafts.clone();
             }
@@ -230,6 +232,7 @@ impl Desk {
             return;
         }
         let folded = fold_on(&self.assignment, &self.work, &new);
+        self.attempts = Arc::default();
         self.events.push(new);
         self.work = Arc::new(folded.unwrap_or_else(|| fold(&self.assignment, &self.events.all())));
     }
@@ -251,6 +254,7 @@ impl Desk {
             events: self.events.clone(),
             drafts: self.drafts.clone(),
             drafts_at: self.drafts_at,
+            attempts: self.attempts.clone(),
         };
         school
             .held()

@@ -5,14 +5,14 @@ mod load;
 
 use std::sync::Arc;
 
-use coursework::{Assignment, Entered, ItemRef, PartRef, Recorded, Work};
+use coursework::{Assignment, Attempt, Entered, ItemRef, PartRef, Recorded, Work, attempts_in_work};
 use marking::{Item, Question};
 use store::{AssignmentHead, Draft, PersonId, QuestionId, StoredAssignment, WorkHead, WorkId};
 use time::OffsetDateTime;
 
 use crate::School;
 use crate::error::SchoolError;
-use crate::held::Chunks;
+use crate::held::{Attempts, Chunks};
 
 /// An assignment with its questions, as every student's desk shares it.
 pub struct Stored {
@@ -80,6 +80,7 @@ pub struct Desk {
     claim: Option<[u8; 32]>,
     pub now: OffsetDateTime,
     events: Chunks,
+    attempts: Attempts,
 }
 
 pub fn entered(drafts: &[Draft]) -> Vec<Entered> {
@@ -93,6 +94,14 @@ pub fn entered(drafts: &[Draft]) -> Vec<Entered> {
 }
 
 impl Desk {
+    /// The judged checks in this work; their source is left at 0.
+    pub(crate) fn attempts(&self) -> &[Attempt] {
+        self.attempts.get_or_init(|| {
+            let ids: Vec<String> = self.stored.questions.iter().map(|(_, q)| q.id.clone()).collect();
+            attempts_in_work(&self.work, &ids, 0)
+        })
+    }
+
     /// Everything that happened in this work.
     pub fn events(&self) -> Vec<Recorded> {
         self.events.all()
