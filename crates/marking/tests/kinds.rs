@@ -77,6 +77,32 @@ fn forms(#[case] block: &str, #[case] entry: &str, #[case] outcome: &str) {
     assert_eq!(mark(block, entry).0, outcome);
 }
 
+/// Powers of negative bases, where the exponent stands for whole numbers.
+#[rstest]
+#[case("1", "(-1)^(2n+1)", "incorrect")]
+#[case("-1", "(-1)^(2n+1)", "correct")]
+#[case("1", "(-1)^(2n)", "correct")]
+#[case("4^n", "(-2)^(2n)", "correct")]
+#[case("2^n", "(-2)^n", "incorrect")]
+#[case("(-2)^n", "2^n", "incorrect")]
+#[case("(-1)^(n+1)", "-(-1)^n", "correct")]
+#[case("(-2)^(2n+1)", "-2*4^n", "correct")]
+#[case("(-2)^(2n+1)", "2*4^n", "incorrect")]
+#[case("(-3)^n (-1)^n", "3^n", "correct")]
+fn alternating_signs(#[case] key: &str, #[case] entry: &str, #[case] outcome: &str) {
+    for domain in ["integer", "positive_integer"] {
+        let block = format!(
+            r#"{{"kind": "expression", "key": "{key}", "variables": ["n"], "domain": {{"n": "{domain}"}}}}"#
+        );
+        assert_eq!(mark(&block, entry).0, outcome, "{domain}");
+    }
+    // Where any real number may stand, a power of a negative base has no value.
+    let block = format!(r#"{{"kind": "expression", "key": "{}"}}"#, key.replace('n', "x"));
+    if !key.contains("(-") {
+        assert_eq!(mark(&block, &entry.replace('n', "x")).0, "incorrect");
+    }
+}
+
 const HALF_OPEN: &str = r#"{"kind": "interval", "key": "[2, 5)", "variable": "x"}"#;
 const OUTER: &str = r#"{"kind": "interval", "key": "(-inf, 2] U (3, inf)", "variable": "x"}"#;
 

@@ -123,7 +123,8 @@ fn powers_of_minus_one_need_whole_exponents() {
     };
     assert!(with(&["n"], "(-1)^n (-1)^n", "((-1)^n)^2"));
     assert!(!with(&["n"], "(-1)^n", "1"));
-    assert!(!with(&[], "(-1)^(2x+1)", "1"));
+    assert!(!with(&["n"], "(-1)^(2n+1)", "1"));
+    assert!(!with(&["n"], "(-2)^n", "2^n"));
 }
 
 #[test]
