@@ -103,6 +103,8 @@ pub fn attempts_in_run(run: &Run, source: usize) -> Vec<Attempt> {
 #[derive(Default)]
 struct QuestionSlips {
     slips: Vec<SlipEntry>,
+    /// Some of them may be mended and still to come back.
+    any_mended: bool,
     /// How often the mended ones have come back and were right again.
     returned: usize,
 }
@@ -117,9 +119,11 @@ pub fn slip_book(attempts: &[Attempt]) -> Vec<SlipEntry> {
         if !attempt.wrong.is_empty() {
             question.returned = 0;
             // The new slip comes back in their place.
-            for older in &mut question.slips {
-                if let Standing::Mended { comes_back, .. } = &mut older.standing {
-                    *comes_back = None;
+            if std::mem::take(&mut question.any_mended) {
+                for older in &mut question.slips {
+                    if let Standing::Mended { comes_back, .. } = &mut older.standing {
+                        *comes_back = None;
+                    }
                 }
             }
             question.slips.push(SlipEntry {
@@ -138,6 +142,7 @@ pub fn slip_book(attempts: &[Attempt]) -> Vec<SlipEntry> {
 impl QuestionSlips {
     /// Right on other numbers mends; right again once it has come back sends it further off.
     fn mend(&mut self, right: &Attempt) {
+        self.any_mended = true;
         let after = |stage: usize| COMES_BACK.get(stage).map(|days| right.at + Duration::days(*days));
         let came_back = self.slips.iter().any(|s| {
             matches!(s.standing, Standing::Mended { .. })
