@@ -77,7 +77,7 @@ async fn a_skill_is_practised_from_new_to_solid() -> Outcome<()> {
             .query(By::Css("[data-testid='goal']"))
             .first()
             .await?;
-        if goal.text().await?.contains("The goal is reached") {
+        if goal.text().await?.contains("You have reached the goal") {
             break;
         }
         assert!(number < 12, "never solid");

@@ -31,7 +31,7 @@ async fn a_slip_is_noted_mended_and_comes_back() -> Outcome<()> {
     let shadow = numbers[0] / numbers[1].to_radians().tan();
     browser.type_in("a", &format!("{shadow:.1}")).await?;
     browser.press("Check").await?;
-    browser.sees("The goal is reached").await?;
+    browser.sees("You have reached the goal").await?;
 
     browser.press("Slip book").await?;
     browser.sees("have come back").await?;
