@@ -296,7 +296,7 @@ points: 2
 numbers: {n: {from: 100, to: 900}}
 text: 'Twice {{n}}?'
 parts: [{id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}]
-help: {hints: ['Double it.'], working: ['Twice {{n}} is {{2*n}}.']}
+help: {hints: ['Double it.'], working: ['Add {{n}} to itself.']}
 ";
     let class = store::put_class(pool, "Site Practice").await.unwrap();
     let question = put_question(pool, WITH_HELP).await;
