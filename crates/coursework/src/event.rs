@@ -110,6 +110,15 @@ pub struct CheckedPart {
 }
 
 impl CheckedPart {
+    pub fn is_typed(&self) -> bool {
+        matches!(self.response, Response::Text(_))
+    }
+
+    /// Judged, and not right.
+    pub fn is_wrong(&self) -> bool {
+        self.outcome.costs_a_try() && self.score < 1.0
+    }
+
     /// A marked response, as it is kept.
     pub fn new(marked: &MarkedPart) -> Self {
         let m = &marked.verdict.marking;

@@ -3,7 +3,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::practice::{PracticeGoal, Run, Target};
+use crate::practice::{PracticeGoal, RunCount, Target};
 
 /// What an assignment without questions of its own asks for. Skills are named by their ids.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -100,10 +100,10 @@ impl Goal {
         }
     }
 
-    /// How far it is reached, given the run of practice for it, the scores of skills and which pages were read.
+    /// How far it is reached, given the count of the practice for it, the scores of skills and which pages were read.
     pub fn measure(
         &self,
-        run: &Run,
+        count: RunCount,
         score_of: impl Fn(&str) -> u8,
         is_read: impl Fn(&str) -> bool,
     ) -> GoalProgress {
@@ -117,8 +117,8 @@ impl Goal {
                 skills.iter().map(line).collect()
             }
             Goal::Right { right, .. } => vec![GoalLine::Right {
-                right: run.right(),
-                answered: run.answered(),
+                right: count.right,
+                answered: count.answered,
                 wanted: *right,
             }],
             Goal::Read { skills } => {

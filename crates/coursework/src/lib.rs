@@ -9,6 +9,7 @@ mod decide;
 mod event;
 mod goal;
 mod hand_in;
+mod instant;
 mod mastery;
 mod next;
 mod notice;
@@ -33,10 +34,10 @@ pub use mastery::{
     SkillQuestion, evidence_of, missing_prerequisites,
 };
 pub use next::{Candidate, Choice, Waiting, Why, next};
-pub use notice::{Notice, NoticeKind, notices};
+pub use notice::{Notice, NoticeKind, notices, results_out};
 pub use practice::{
-    Answer, Candidate as PracticeCandidate, Drawn, PracticeEvent, PracticeGoal, RecordedPractice, Run,
-    Target, answer, choose, fold_run, practice_evidence, prepare_answer,
+    Answer, Answered, Candidate as PracticeCandidate, Drawn, PracticeEvent, PracticeGoal, RecordedPractice,
+    Run, RunCount, Target, answer, choose, fold_run, practice_evidence, prepare_answer,
 };
 pub use refusal::Refusal;
 pub use score::{Forecast, QuestionScore, Score, forecast, quartiles, score_so_far};
@@ -54,5 +55,5 @@ pub use terms::{
 };
 pub use work::{
     HandIn, PartState, QuestionState, SetState, State, TeacherScore, TryRecord, Work, as_handed_in, fold,
-    fold_on, state, was_corrected,
+    fold_on, standing_checks, state, was_corrected,
 };

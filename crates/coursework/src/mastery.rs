@@ -215,22 +215,16 @@ pub fn evidence_of(
     let mut found: BTreeMap<String, Vec<Evidence>> = BTreeMap::new();
     for (state, question) in work.questions.iter().zip(questions) {
         for set in &state.sets {
-            let Some(first) = set
-                .tries
-                .iter()
-                .find(|t| t.parts.iter().any(|p| p.outcome.costs_a_try()))
-            else {
+            let Some(first) = set.tries.iter().find(|t| t.judged) else {
                 continue;
             };
-            let judged = first.parts.iter().filter(|p| p.outcome.costs_a_try());
-            let right = judged.into_iter().all(|p| p.score >= 1.0);
             let helped = first.hints_before > 0 || first.example_before;
             let weight = if helped { parameters.weight_after_help } else { 1.0 };
             for (place, skill) in question.skills.iter().enumerate() {
                 let beside = if place == 0 { 1.0 } else { parameters.weight_beside };
                 found.entry(skill.clone()).or_default().push(Evidence {
                     at: first.at,
-                    right,
+                    right: !first.wrong,
                     guess: question.guess,
                     weight: weight * beside,
                 });

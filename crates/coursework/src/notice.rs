@@ -5,7 +5,7 @@ use time::OffsetDateTime;
 use crate::event::{Event, Recorded};
 use crate::settings::{Assignment, Release};
 use crate::terms::{results_released, terms};
-use crate::work::fold;
+use crate::work::{Work, fold};
 
 #[derive(Clone, Debug, PartialEq)]
 pub struct Notice {
@@ -42,14 +42,19 @@ pub enum NoticeKind {
     ResultsOut,
 }
 
-/// What has happened since event `seen`, oldest first. `result_seen`: whether the result was looked at.
-pub fn notices(
-    assignment: &Assignment,
-    events: &[Recorded],
-    seen: u32,
-    result_seen: bool,
-    now: OffsetDateTime,
-) -> Vec<Notice> {
+impl Event {
+    /// Whether it is something that a student has to be told: others did it, or the clock.
+    pub fn is_told(&self) -> bool {
+        matches!(
+            self,
+            Event::KeyCorrected(_) | Event::ScoredByTeacher { .. } | Event::ExceptionGiven(_) | Event::TimeUp
+        )
+    }
+}
+
+/// What has happened since event `seen`, oldest first. There is nothing where the work's last event to be told of is not
+/// after it.
+pub fn notices(assignment: &Assignment, events: &[Recorded], seen: u32) -> Vec<Notice> {
     let mut all = Vec::new();
     for (i, recorded) in events.iter().enumerate().filter(|(_, r)| r.number > seen) {
         let until = |n: usize| events.get(..n).unwrap_or_default();
@@ -99,14 +104,15 @@ pub fn notices(
             _ => {}
         }
     }
-    let work = fold(assignment, events);
-    let later = assignment.settings.release == Release::AfterDue;
-    if later && !result_seen && results_released(assignment, &work, now) {
-        all.push(Notice {
-            event: 0,
-            at: terms(assignment, &work).due,
-            kind: NoticeKind::ResultsOut,
-        });
-    }
     all
+}
+
+/// That the results are out, where they came later than the hand-in. `seen`: whether they were looked at.
+pub fn results_out(assignment: &Assignment, work: &Work, seen: bool, now: OffsetDateTime) -> Option<Notice> {
+    let later = assignment.settings.release == Release::AfterDue;
+    (later && !seen && results_released(assignment, work, now)).then(|| Notice {
+        event: 0,
+        at: terms(assignment, work).due,
+        kind: NoticeKind::ResultsOut,
+    })
 }

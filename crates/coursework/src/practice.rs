@@ -76,7 +76,7 @@ pub struct RecordedPractice {
 }
 
 /// A question that was drawn, and what came of it.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Drawn {
     pub question: String,
     pub version: String,
@@ -84,10 +84,23 @@ pub struct Drawn {
     pub skill: String,
     pub skills: Vec<String>,
     pub guess: f64,
-    pub checked: Option<(OffsetDateTime, Vec<CheckedPart>, bool)>,
+    pub answered: Option<Answered>,
 }
 
-#[derive(Clone, Debug, Default, PartialEq)]
+/// What came of the answer to a question of a run.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Answered {
+    #[serde(with = "crate::instant")]
+    pub at: OffsetDateTime,
+    #[serde(skip)]
+    pub parts: Vec<CheckedPart>,
+    pub right: bool,
+    /// Something in it was typed.
+    pub typed: bool,
+}
+
+/// Written down it is the run's digest: all of it but what was entered, as with [`crate::Work`].
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Run {
     pub drawn: Vec<Drawn>,
     pub last_event: u32,
@@ -97,7 +110,15 @@ pub struct Run {
 pub fn fold_run(events: &[RecordedPractice]) -> Run {
     let mut run = Run::default();
     for recorded in events {
-        run.last_event = recorded.number;
+        run.apply(recorded);
+    }
+    run
+}
+
+impl Run {
+    /// Takes one event in.
+    fn apply(&mut self, recorded: &RecordedPractice) {
+        self.last_event = recorded.number;
         match &recorded.event {
             PracticeEvent::Drawn {
                 question,
@@ -106,18 +127,23 @@ pub fn fold_run(events: &[RecordedPractice]) -> Run {
                 skill,
                 skills,
                 guess,
-            } => run.drawn.push(Drawn {
+            } => self.drawn.push(Drawn {
                 question: question.clone(),
                 version: version.clone(),
                 seed: *seed,
                 skill: skill.clone(),
                 skills: skills.clone(),
                 guess: *guess,
-                checked: None,
+                answered: None,
             }),
             PracticeEvent::Checked { parts, right } => {
-                if let Some(last) = run.drawn.last_mut().filter(|d| d.checked.is_none()) {
-                    last.checked = Some((recorded.at, parts.clone(), *right));
+                if let Some(last) = self.drawn.last_mut().filter(|d| d.answered.is_none()) {
+                    last.answered = Some(Answered {
+                        at: recorded.at,
+                        parts: parts.clone(),
+                        right: *right,
+                        typed: parts.iter().any(CheckedPart::is_typed),
+                    });
                 }
             }
             PracticeEvent::Corrected {
@@ -126,36 +152,81 @@ pub fn fold_run(events: &[RecordedPractice]) -> Run {
                 parts,
                 right,
             } => {
-                let drawn = nth.checked_sub(1).and_then(|place| run.drawn.get_mut(place));
+                let drawn = nth.checked_sub(1).and_then(|place| self.drawn.get_mut(place));
                 if let Some(drawn) = drawn
-                    && let Some(checked) = &mut drawn.checked
+                    && let Some(answered) = &mut drawn.answered
                 {
-                    (checked.1, checked.2) = (parts.clone(), *right);
+                    (answered.parts, answered.right) = (parts.clone(), *right);
                     drawn.version.clone_from(version);
                 }
             }
         }
     }
-    run
-}
 
-impl Run {
+    /// The run after one more event.
+    #[must_use]
+    pub fn after(&self, event: &PracticeEvent, at: OffsetDateTime) -> Run {
+        let mut run = self.clone();
+        run.apply(&RecordedPractice {
+            number: self.last_event + 1,
+            at,
+            event: event.clone(),
+        });
+        run
+    }
+
+    /// How many were answered, and how many of them right.
+    pub fn count(&self) -> RunCount {
+        RunCount {
+            answered: self.answered(),
+            right: self.right(),
+        }
+    }
+
     /// The question that waits for an answer.
     pub fn open(&self) -> Option<&Drawn> {
-        self.drawn.last().filter(|d| d.checked.is_none())
+        self.drawn.last().filter(|d| d.answered.is_none())
     }
 
     pub fn right(&self) -> u32 {
-        let right = self
-            .drawn
-            .iter()
-            .filter(|d| d.checked.as_ref().is_some_and(|c| c.2));
+        let right = self.answers().filter(|a| a.right);
         u32::try_from(right.count()).unwrap_or(u32::MAX)
     }
 
-    pub fn answered(&self) -> u32 {
-        u32::try_from(self.drawn.iter().filter(|d| d.checked.is_some()).count()).unwrap_or(u32::MAX)
+    fn answers(&self) -> impl Iterator<Item = &Answered> {
+        self.drawn.iter().filter_map(|d| d.answered.as_ref())
     }
+
+    /// The answer that the slip book knows by a number: 2n for the nth question's.
+    pub fn answered_at(&self, number: u32) -> Option<&Answered> {
+        let place = usize::try_from(number / 2).ok()?.checked_sub(1)?;
+        self.drawn.get(place)?.answered.as_ref()
+    }
+
+    /// Whether something typed was ever checked.
+    pub fn has_typed(&self) -> bool {
+        self.answers().any(|a| a.typed)
+    }
+
+    /// The run as its digest gives it back: without what was entered and what the marker said to it.
+    #[must_use]
+    pub fn digest(&self) -> Run {
+        let mut run = self.clone();
+        let answers = run.drawn.iter_mut().filter_map(|d| d.answered.as_mut());
+        answers.for_each(|a| a.parts = Vec::new());
+        run
+    }
+
+    pub fn answered(&self) -> u32 {
+        u32::try_from(self.answers().count()).unwrap_or(u32::MAX)
+    }
+}
+
+/// How many questions of a run were answered, and how many of them right.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct RunCount {
+    pub answered: u32,
+    pub right: u32,
 }
 
 /// What came of an answer to the question of a run.
@@ -223,14 +294,14 @@ pub fn answer(run: &Run, parts: &[&str], marked: &[MarkedPart]) -> Result<Answer
 pub fn practice_evidence(parameters: &Parameters, run: &Run) -> Vec<(String, Evidence)> {
     let mut found = Vec::new();
     for drawn in &run.drawn {
-        let Some((at, _, right)) = &drawn.checked else {
+        let Some(answered) = &drawn.answered else {
             continue;
         };
         for (place, skill) in drawn.skills.iter().enumerate() {
             let weight = if place == 0 { 1.0 } else { parameters.weight_beside };
             let evidence = Evidence {
-                at: *at,
-                right: *right,
+                at: answered.at,
+                right: answered.right,
                 guess: drawn.guess,
                 weight,
             };
@@ -262,7 +333,7 @@ pub fn choose(
         return Some((place, skill));
     }
     if let Some(last) = run.drawn.last()
-        && last.checked.as_ref().is_some_and(|c| !c.2)
+        && last.answered.as_ref().is_some_and(|a| !a.right)
         && let Some(same) = candidates.iter().position(|c| c.question == last.question)
     {
         return Some((same, last.skill.clone()));

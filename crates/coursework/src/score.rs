@@ -1,8 +1,10 @@
+use serde::{Deserialize, Serialize};
+
 use crate::settings::{Assignment, ItemRef};
 use crate::work::{QuestionState, Work};
 
 /// A score that can explain itself.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Score {
     pub points: f64,
     pub of: u32,
@@ -10,7 +12,7 @@ pub struct Score {
 }
 
 /// One question's score: the best over its sets, and where it came from.
-#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct QuestionScore {
     pub points: f64,
     pub of: u32,

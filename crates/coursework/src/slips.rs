@@ -6,7 +6,6 @@ use std::sync::Arc;
 
 use time::{Duration, OffsetDateTime};
 
-use crate::event::CheckedPart;
 use crate::practice::Run;
 use crate::work::Work;
 
@@ -16,14 +15,15 @@ pub const COMES_BACK: [i64; 3] = [2, 7, 21];
 /// One judged check of a question, wherever it happened.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Attempt {
-    pub question: String,
+    /// Its id; shared, since a book of years holds thousands.
+    pub question: Arc<str>,
     pub at: OffsetDateTime,
     /// Which set it was: other numbers have another seed.
     pub seed: u64,
     /// All of the set is right after it.
     pub all_right: bool,
-    /// What was judged and not right; shared, since a book of years holds thousands.
-    pub wrong: Arc<[CheckedPart]>,
+    /// Something that was judged was not right: it is a slip.
+    pub wrong: bool,
     /// Where it is kept: the place in the caller's list of works and runs, and the number of the event.
     pub source: usize,
     pub event: u32,
@@ -56,24 +56,17 @@ impl Standing {
 }
 
 /// The attempts in a student's work; `questions` are its questions' ids in order.
-pub fn attempts_in_work(work: &Work, questions: &[String], source: usize) -> Vec<Attempt> {
+pub fn attempts_in_work(work: &Work, questions: &[Arc<str>], source: usize) -> Vec<Attempt> {
     let mut attempts = Vec::new();
     for (state, question) in work.questions.iter().zip(questions) {
         for set in &state.sets {
-            let mut right: Vec<&str> = Vec::new();
-            for record in &set.tries {
-                let judged: Vec<&CheckedPart> =
-                    record.parts.iter().filter(|p| p.outcome.costs_a_try()).collect();
-                if judged.is_empty() {
-                    continue;
-                }
-                right.extend(judged.iter().filter(|p| p.score >= 1.0).map(|p| p.part.as_str()));
+            for record in set.tries.iter().filter(|t| t.judged) {
                 attempts.push(Attempt {
                     question: question.clone(),
                     at: record.at,
                     seed: set.seed,
-                    all_right: set.parts.iter().all(|p| right.contains(&p.id.as_str())),
-                    wrong: judged.into_iter().filter(|p| p.score < 1.0).cloned().collect(),
+                    all_right: record.all_right,
+                    wrong: record.wrong,
                     source,
                     event: record.event,
                 });
@@ -86,13 +79,13 @@ pub fn attempts_in_work(work: &Work, questions: &[String], source: usize) -> Vec
 /// The attempts in a run of practice. The nth question's check is event 2n.
 pub fn attempts_in_run(run: &Run, source: usize) -> Vec<Attempt> {
     let one = |(n, drawn): (u32, &crate::practice::Drawn)| {
-        let (at, parts, right) = drawn.checked.as_ref()?;
+        let answered = drawn.answered.as_ref()?;
         Some(Attempt {
-            question: drawn.question.clone(),
-            at: *at,
+            question: drawn.question.as_str().into(),
+            at: answered.at,
             seed: drawn.seed,
-            all_right: *right,
-            wrong: parts.iter().filter(|p| p.score < 1.0).cloned().collect(),
+            all_right: answered.right,
+            wrong: !answered.right,
             source,
             event: 2 * n,
         })
@@ -115,8 +108,8 @@ pub fn slip_book(attempts: &[Attempt]) -> Vec<SlipEntry> {
     sorted.sort_by_key(|a| (a.at, a.source, a.event));
     let mut questions: BTreeMap<&str, QuestionSlips> = BTreeMap::new();
     for attempt in sorted {
-        let question = questions.entry(attempt.question.as_str()).or_default();
-        if !attempt.wrong.is_empty() {
+        let question = questions.entry(&*attempt.question).or_default();
+        if attempt.wrong {
             question.returned = 0;
             // The new slip comes back in their place.
             if std::mem::take(&mut question.any_mended) {
@@ -190,7 +183,7 @@ pub fn draw_review(slips: &[&SlipEntry], length: usize) -> Vec<ReviewItem> {
         let open = slip.standing == Standing::Open;
         let known = found
             .iter_mut()
-            .find(|(item, _)| item.question == slip.attempt.question);
+            .find(|(item, _)| *item.question == *slip.attempt.question);
         match known {
             Some((item, newest)) => {
                 item.slips += 1;
@@ -198,7 +191,7 @@ pub fn draw_review(slips: &[&SlipEntry], length: usize) -> Vec<ReviewItem> {
                 *newest = (*newest).max(slip.attempt.at);
             }
             None => {
-                let question = slip.attempt.question.clone();
+                let question = slip.attempt.question.to_string();
                 found.push((
                     ReviewItem {
                         question,

@@ -1,17 +1,22 @@
 use std::collections::BTreeMap;
 
 use marking::{Outcome, Response};
+use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 
-use crate::event::{Checked, CheckedPart, Event, Recorded, RecordedScore, Remark};
+use crate::event::{Checked, CheckedPart, Event, Recorded, RecordedScore};
 use crate::goal::GoalProgress;
 use crate::score::{Score, score_so_far};
 use crate::settings::{Assignment, Exception, WhichCounts};
 use crate::terms::{results_released, terms};
 
 /// The state of one student's work, folded from its events.
-#[derive(Clone, Debug, Default, PartialEq)]
+///
+/// Written down it is the work's digest: all of it but what was entered and what was marked word by word, which only the
+/// events hold. Scores, states, evidence and attempts come out of it as out of the work itself; it cannot be folded on.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct Work {
+    #[serde(with = "crate::instant::option")]
     pub opened_at: Option<OffsetDateTime>,
     pub questions: Vec<QuestionState>,
     pub hand_ins: Vec<HandIn>,
@@ -19,6 +24,7 @@ pub struct Work {
     /// In linear mode: the last question that was reached, from 0.
     pub reached: usize,
     /// When the clock last ended this work.
+    #[serde(with = "crate::instant::option")]
     pub time_up_at: Option<OffsetDateTime>,
     /// What the teacher gave for a question, whatever the marking said.
     pub by_teacher: BTreeMap<usize, TeacherScore>,
@@ -28,27 +34,31 @@ pub struct Work {
     pub last_event: u32,
     /// Number of the last event that changed what would be recorded.
     pub last_change: u32,
+    /// Number of the last event that the student has to be told of.
+    pub last_told: u32,
     /// Number of the last correction of a key.
     corrected_at: u32,
     /// The questions before what the hand-in under way has marked.
+    #[serde(skip)]
     unmarked: Option<Vec<QuestionState>>,
 }
 
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TeacherScore {
     pub points: f64,
     pub note: String,
+    #[serde(with = "crate::instant")]
     pub at: OffsetDateTime,
 }
 
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct QuestionState {
     /// Set A first; never empty once opened.
     pub sets: Vec<SetState>,
     pub example_seen: bool,
 }
 
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct SetState {
     pub seed: u64,
     pub tries_used: u32,
@@ -60,13 +70,14 @@ pub struct SetState {
     pub solution_shown: bool,
 }
 
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 pub struct PartState {
     pub id: String,
     /// Best score so far on this set, 0 to 1, less what hints cost.
     pub best: f64,
     pub right: bool,
     /// The verdict that stands beside the part: the last one, or the right one once there is one.
+    #[serde(skip)]
     pub last: Option<CheckedPart>,
     /// The check (1, 2, …) of the best score.
     pub best_try: u32,
@@ -76,12 +87,22 @@ pub struct PartState {
 }
 
 /// One use of Check.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct TryRecord {
     /// The number of its event.
     pub event: u32,
+    #[serde(with = "crate::instant")]
     pub at: OffsetDateTime,
+    #[serde(skip)]
     pub parts: Vec<CheckedPart>,
+    /// Something in it was judged: it is an attempt.
+    pub judged: bool,
+    /// Something that was judged was not right: it is a slip.
+    pub wrong: bool,
+    /// All of the set is right after it.
+    pub all_right: bool,
+    /// Something in it was typed.
+    pub typed: bool,
     pub used_a_try: bool,
     pub at_hand_in: bool,
     pub hints_before: usize,
@@ -89,11 +110,12 @@ pub struct TryRecord {
     pub example_before: bool,
 }
 
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct HandIn {
     pub number: u32,
     /// The number of its event.
     pub event: u32,
+    #[serde(with = "crate::instant")]
     pub at: OffsetDateTime,
     pub late: bool,
     pub by_time: bool,
@@ -107,6 +129,7 @@ pub struct HandIn {
     pub progress: Option<GoalProgress>,
     pub taken_back: bool,
     /// Where all is checked at hand-in: what was marked before it, to be there again when it is taken back.
+    #[serde(skip)]
     before: Vec<QuestionState>,
 }
 
@@ -124,26 +147,41 @@ pub enum State {
     Closed,
 }
 
-/// Folds events into the state they mean.
-pub fn fold(assignment: &Assignment, events: &[Recorded]) -> Work {
-    let mut remarks: BTreeMap<u32, &Remark> = BTreeMap::new();
-    let mut corrected_at = 0;
+/// What each check counts as now, by the number of its event: as it was marked, or as a corrected key has marked it since.
+pub fn standing_checks(events: &[Recorded]) -> BTreeMap<u32, Checked> {
+    let mut standing = BTreeMap::new();
     for recorded in events {
-        if let Event::KeyCorrected(correction) = &recorded.event {
-            remarks.extend(correction.remarked.iter().map(|r| (r.event, r)));
-            corrected_at = recorded.number;
+        match &recorded.event {
+            Event::Checked(checked) => {
+                standing.insert(recorded.number, checked.clone());
+            }
+            Event::KeyCorrected(correction) => {
+                for remark in &correction.remarked {
+                    if let Some(checked) = standing.get_mut(&remark.event) {
+                        checked.parts.clone_from(&remark.parts);
+                        checked.used_a_try = remark.used_a_try;
+                    }
+                }
+            }
+            _ => {}
         }
     }
+    standing
+}
+
+/// Folds events into the state they mean.
+pub fn fold(assignment: &Assignment, events: &[Recorded]) -> Work {
+    let corrected = |r: &&Recorded| matches!(r.event, Event::KeyCorrected(_));
+    let corrected_at = events.iter().rev().find(corrected).map_or(0, |r| r.number);
+    let mut standing = match corrected_at {
+        0 => BTreeMap::new(),
+        _ => standing_checks(events),
+    };
     let mut work = Work::default();
     for recorded in events {
-        match (&recorded.event, remarks.get(&recorded.number)) {
-            (Event::Checked(checked), Some(remark)) => {
-                let marked_anew = Checked {
-                    parts: remark.parts.clone(),
-                    used_a_try: remark.used_a_try,
-                    ..checked.clone()
-                };
-                let event = Event::Checked(marked_anew);
+        match standing.remove(&recorded.number) {
+            Some(checked) => {
+                let event = Event::Checked(checked);
                 work.apply(
                     assignment,
                     &Recorded {
@@ -152,7 +190,7 @@ pub fn fold(assignment: &Assignment, events: &[Recorded]) -> Work {
                     },
                 );
             }
-            _ => work.apply(assignment, recorded),
+            None => work.apply(assignment, recorded),
         }
     }
     work.corrected_at = corrected_at;
@@ -193,6 +231,9 @@ impl Work {
     /// Takes one event in.
     pub(crate) fn apply(&mut self, assignment: &Assignment, recorded: &Recorded) {
         self.last_event = recorded.number;
+        if recorded.event.is_told() {
+            self.last_told = recorded.number;
+        }
         if !matches!(
             recorded.event,
             Event::Checked(_) | Event::TimeUp | Event::HandedIn { .. }
@@ -286,6 +327,25 @@ impl Work {
         }
     }
 
+    /// The work as its digest gives it back: without what was entered and what the marker said to it.
+    #[must_use]
+    pub fn digest(&self) -> Work {
+        let mut work = self.clone();
+        work.unmarked = None;
+        for set in work.questions.iter_mut().flat_map(|q| &mut q.sets) {
+            set.parts.iter_mut().for_each(|p| p.last = None);
+            set.tries.iter_mut().for_each(|t| t.parts = Vec::new());
+        }
+        work.hand_ins.iter_mut().for_each(|h| h.before = Vec::new());
+        work
+    }
+
+    /// Whether something typed was ever checked.
+    pub fn has_typed(&self) -> bool {
+        let sets = self.questions.iter().flat_map(|q| &q.sets);
+        sets.flat_map(|s| &s.tries).any(|t| t.typed)
+    }
+
     /// Forgets what a hand-in marked: taken back, it gives nothing. Help that was taken meanwhile stays taken.
     fn unmark(&mut self, before: Vec<QuestionState>) {
         for (state, old) in self.questions.iter_mut().zip(before) {
@@ -333,10 +393,15 @@ impl Work {
             .iter()
             .map(|p| !set.has_tried(&p.part, &p.response))
             .collect();
+        let judged = || checked.parts.iter().filter(|p| p.outcome.costs_a_try());
         set.tries.push(TryRecord {
             event: recorded.number,
             at: recorded.at,
             parts: checked.parts.clone(),
+            judged: judged().next().is_some(),
+            wrong: judged().any(|p| p.score < 1.0),
+            all_right: false,
+            typed: checked.parts.iter().any(CheckedPart::is_typed),
             used_a_try: checked.used_a_try,
             at_hand_in: checked.at_hand_in,
             hints_before: set.hints,
@@ -363,6 +428,10 @@ impl Work {
             part.right = marked.outcome == Outcome::Correct;
             part.last = Some(marked.clone());
         }
+        let all_right = set.is_right();
+        if let Some(this) = set.tries.last_mut() {
+            this.all_right = all_right;
+        }
         self.last_change = recorded.number;
     }
 
@@ -384,6 +453,12 @@ impl Work {
             let kept = f64::from(100 - hand_in.recorded_then.taken_off.min(100)) / 100.0;
             hand_in.recorded.points = hand_in.score.points * kept;
         }
+    }
+
+    /// The seeds of a question's sets.
+    pub fn seeds(&self, question: usize) -> Vec<u64> {
+        let sets = self.questions.get(question).map(|q| q.sets.as_slice());
+        sets.unwrap_or_default().iter().map(|s| s.seed).collect()
     }
 
     /// The hand-ins that stand.

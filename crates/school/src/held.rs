@@ -2,6 +2,7 @@
 //! assignments by version; and works, whose events are only ever added to. All of it is bounded, and all of it can be
 //! dropped at any moment.
 
+use std::collections::BTreeMap;
 use std::sync::{Arc, OnceLock};
 use std::time::Instant;
 
@@ -9,7 +10,7 @@ use coursework::{Attempt, Recorded, Run, Work, fold_run};
 use marking::{Item, Question};
 use quick_cache::sync::Cache;
 use sqlx::PgConnection;
-use store::{Draft, PageRead, PersonId, QuestionId, RunId, SlipNote, StoreError, StoredRun, WorkId};
+use store::{Draft, PageRead, PersonId, QuestionId, RunId, SlipNote, StoreError, VisitedWork, WorkId};
 use uuid::Uuid;
 
 use crate::School;
@@ -22,6 +23,8 @@ const QUESTIONS: usize = 4_000;
 const ITEMS: usize = 12_000;
 const ASSIGNMENTS: usize = 4_000;
 const WORKS: usize = 20_000;
+/// Digests of works: some 3 kB each.
+const DIGESTS: usize = 40_000;
 const SESSIONS: usize = 50_000;
 const PEOPLE: usize = 4_000;
 
@@ -35,6 +38,18 @@ pub(crate) struct KnownWork {
     pub events: Chunks,
     pub drafts: Arc<Vec<Draft>>,
     /// How often drafts had been kept when these were read.
+    pub drafts_at: i64,
+    pub attempts: Attempts,
+}
+
+/// The digest of a work, at its last event.
+#[derive(Clone)]
+pub(crate) struct KnownDigest {
+    pub id: WorkId,
+    pub version: i32,
+    pub work: Arc<Work>,
+    pub drafts: Arc<Vec<Draft>>,
+    /// How often drafts had been kept when these were read; below 0 where they were not.
     pub drafts_at: i64,
     pub attempts: Attempts,
 }
@@ -71,6 +86,7 @@ pub(crate) struct Held {
     items: Cache<(Uuid, u64), Arc<Item>>,
     assignments: Cache<Uuid, Arc<Stored>>,
     works: Cache<(Uuid, Uuid), Arc<KnownWork>>,
+    digests: Cache<(Uuid, Uuid), Arc<KnownDigest>>,
     /// Whose session it was when it was last looked up, and when that was.
     sessions: Cache<[u8; 32], (PersonId, Instant)>,
     beside: Cache<Uuid, Arc<Beside>>,
@@ -83,6 +99,7 @@ impl Held {
             items: Cache::new(ITEMS),
             assignments: Cache::new(ASSIGNMENTS),
             works: Cache::new(WORKS),
+            digests: Cache::new(DIGESTS),
             sessions: Cache::new(SESSIONS),
             beside: Cache::new(PEOPLE),
         }
@@ -127,6 +144,38 @@ fn render(question: &Question, seed: u64) -> Result<Item, SchoolError> {
 }
 
 impl School {
+    /// Where a work stands, if it is held as of its last event: whole, or as its digest.
+    pub(crate) fn held_digest(
+        &self,
+        assignment: Uuid,
+        student: PersonId,
+        found: &VisitedWork,
+        version: i32,
+    ) -> Option<Arc<KnownDigest>> {
+        let place = (assignment, student.0);
+        let stands = |id: WorkId, at: i32, work: &Work| {
+            id == found.id && at == version && work.last_event == found.last_event
+        };
+        let whole = self.held().works.get(&place);
+        let Some(whole) = whole.filter(|w| stands(w.id, w.version, &w.work)) else {
+            let digest = self.held().digests.get(&place)?;
+            return stands(digest.id, digest.version, &digest.work).then_some(digest);
+        };
+        let digest = Arc::new(KnownDigest {
+            id: whole.id,
+            version,
+            work: whole.work.clone(),
+            drafts: whole.drafts.clone(),
+            drafts_at: whole.drafts_at,
+            attempts: whole.attempts.clone(),
+        });
+        Some(digest)
+    }
+
+    pub(crate) fn keep_digest(&self, assignment: Uuid, student: PersonId, known: Arc<KnownDigest>) {
+        self.held().digests.insert((assignment, student.0), known);
+    }
+
     /// A version of a question.
     ///
     /// # Errors
@@ -192,17 +241,31 @@ impl School {
         if let Some(held) = self.held().beside.get(&person.0).filter(|b| b.at == at) {
             return Ok(held);
         }
-        let runs = store::reading(|| store::practice_of(&self.pool, person)).await?;
-        let folded = |r: StoredRun| (r.id, r.work, Arc::new(fold_run(&r.events)));
+        let mut runs = Vec::new();
+        for run in store::reading(|| store::runs_of(&self.pool, person)).await? {
+            let state = match run.state {
+                Some(state) => state,
+                None => self.run_made_anew(run.id).await?,
+            };
+            runs.push((run.id, run.work, Arc::new(state)));
+        }
         let beside = Arc::new(Beside {
             // What is read now may be newer already: then it is read again next time.
             at,
-            runs: runs.into_iter().map(folded).collect(),
+            runs,
             pages: store::reading(|| store::pages_of(&self.pool, person)).await?,
             notes: store::reading(|| store::slip_notes(&self.pool, person)).await?,
         });
         self.held().beside.insert(person.0, beside.clone());
         Ok(beside)
+    }
+
+    /// Folds a run whose digest is of another event or form, and writes it down for the next time.
+    async fn run_made_anew(&self, run: RunId) -> Result<Run, SchoolError> {
+        let events = store::reading(|| store::practice_events(&self.pool, run)).await?;
+        let state = fold_run(&events);
+        store::put_run_digest(&self.pool, run, &state).await?;
+        Ok(state.digest())
     }
 
     /// A question with the numbers of a seed in place; drawn once, whoever asks.
@@ -262,19 +325,61 @@ impl School {
         if let Some(stored) = self.held().assignments.get(&id).filter(fits) {
             return Ok(stored);
         }
-        let found = store::reading(|| store::find_assignment(&self.pool, id)).await?;
-        let found = found.ok_or(SchoolError::NotFound)?;
-        let questions = self.questions(&found.questions).await?;
-        if questions.len() != found.questions.len() {
-            return Err(SchoolError::Inside(
-                "a question of an assignment is missing".into(),
-            ));
-        }
-        let stored = Arc::new(Stored::new(found, questions));
-        self.held().assignments.insert(id, stored.clone());
+        let stored = self.load_assignments(&[id]).await?.pop();
+        let stored = stored.ok_or(SchoolError::NotFound)?;
         if version.is_some_and(|wanted| wanted != stored.version) {
             return Err(StoreError::Conflict.into());
         }
         Ok(stored)
+    }
+
+    /// Assignments at versions, in their order; those that are not held in two statements.
+    ///
+    /// # Errors
+    /// `NotFound` where there is none; a conflict where one has moved on from its version.
+    pub(crate) async fn assignments(&self, wanted: &[(Uuid, i32)]) -> Result<Vec<Arc<Stored>>, SchoolError> {
+        let mut known: BTreeMap<Uuid, Arc<Stored>> = BTreeMap::new();
+        let mut missing: Vec<Uuid> = Vec::new();
+        for (id, version) in wanted {
+            match self.held().assignments.get(id).filter(|s| s.version == *version) {
+                Some(stored) => drop(known.insert(*id, stored)),
+                None => missing.push(*id),
+            }
+        }
+        if !missing.is_empty() {
+            let loaded = self.load_assignments(&missing).await?;
+            known.extend(loaded.into_iter().map(|s| (s.head.id, s)));
+        }
+        let find = |(id, version): &(Uuid, i32)| {
+            let stored = known.get(id).ok_or(SchoolError::NotFound)?;
+            if stored.version == *version {
+                Ok(stored.clone())
+            } else {
+                Err(StoreError::Conflict.into())
+            }
+        };
+        wanted.iter().map(find).collect()
+    }
+
+    async fn load_assignments(&self, ids: &[Uuid]) -> Result<Vec<Arc<Stored>>, SchoolError> {
+        let found = store::reading(|| store::find_assignments(&self.pool, ids)).await?;
+        let mut needed: Vec<QuestionId> = found.iter().flat_map(|a| a.questions.clone()).collect();
+        needed.sort_unstable_by_key(|q| q.0);
+        needed.dedup();
+        let loaded = self.questions(&needed).await?;
+        let find = |id: &QuestionId| {
+            let place = loaded.binary_search_by_key(&id.0, |(known, _)| known.0).ok()?;
+            loaded.get(place).cloned()
+        };
+        let mut all = Vec::with_capacity(found.len());
+        for one in found {
+            let questions: Option<Vec<_>> = one.questions.iter().map(find).collect();
+            let questions = questions
+                .ok_or_else(|| SchoolError::Inside("a question of an assignment is missing".into()))?;
+            let stored = Arc::new(Stored::new(one, questions));
+            self.held().assignments.insert(stored.head.id, stored.clone());
+            all.push(stored);
+        }
+        Ok(all)
     }
 }

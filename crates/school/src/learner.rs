@@ -4,17 +4,17 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use coursework::{
-    CheckedPart, Evidence, Goal, GoalProgress, Level, Mastery, PARAMETERS, Run, ShowSolution, SkillQuestion,
-    evidence_of, missing_prerequisites, practice_evidence, terms, verdicts_visible,
+    Assignment, Evidence, Goal, GoalProgress, Level, Mastery, PARAMETERS, Run, RunCount, ShowSolution,
+    SkillQuestion, evidence_of, missing_prerequisites, practice_evidence, terms, verdicts_visible,
 };
-use marking::{Question, Response, Skill};
+use marking::{Question, Skill};
 use store::{PageRead, PersonId, RunId, SlipNote, WorkId};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
 use crate::School;
-use crate::desk::Desk;
 use crate::error::SchoolError;
+use crate::glance::Glance;
 
 /// One piece of evidence and where it came from.
 #[derive(Clone, Debug)]
@@ -29,6 +29,7 @@ pub struct PractisedRun {
     pub work: Option<WorkId>,
     pub title: String,
     pub class: Option<String>,
+    /// Without what was entered.
     pub run: Arc<Run>,
 }
 
@@ -51,25 +52,22 @@ pub struct Learner {
     open_sets: BTreeMap<String, Vec<u64>>,
     /// Something typed was checked at least once.
     pub has_typed: bool,
-    now: OffsetDateTime,
-}
-
-fn is_typed(part: &CheckedPart) -> bool {
-    matches!(part.response, Response::Text(_))
+    /// The instant at which this is so.
+    pub now: OffsetDateTime,
 }
 
 impl Learner {
     /// # Errors
     /// What the database said.
     pub async fn load(school: &School, person: PersonId) -> Result<Learner, SchoolError> {
-        Self::of(school, person, &Desk::all(school, person).await?).await
+        Self::of(school, person, &Glance::all(school, person).await?).await
     }
 
-    /// From the student's desks, where they are at hand. Only verdicts that the student may see are evidence.
+    /// From the student's assignments, where they are at hand. Only verdicts that the student may see are evidence.
     ///
     /// # Errors
     /// What the database said.
-    pub async fn of(school: &School, person: PersonId, desks: &[Desk]) -> Result<Learner, SchoolError> {
+    pub async fn of(school: &School, person: PersonId, glances: &[Glance]) -> Result<Learner, SchoolError> {
         let beside = school.beside(person).await?;
         let mut learner = Learner {
             evidence: BTreeMap::new(),
@@ -83,15 +81,14 @@ impl Learner {
             has_typed: false,
             now: school.now(),
         };
-        for desk in desks {
-            learner.take_desk(desk);
+        for glance in glances {
+            learner.take_glance(glance);
         }
         for (id, work, run) in &beside.runs {
             let (id, work, run) = (*id, *work, run.clone());
-            let desk = desks.iter().find(|d| work.is_some() && d.work_id == work);
-            let title = desk.map_or_else(|| "Practice".to_owned(), |d| d.stored.head.title.clone());
-            let checked = run.drawn.iter().filter_map(|d| d.checked.as_ref());
-            learner.has_typed |= checked.flat_map(|(_, parts, _)| parts).any(is_typed);
+            let set_by = glances.iter().find(|g| work.is_some() && g.work_id == work);
+            let title = set_by.map_or_else(|| "Practice".to_owned(), |g| g.stored.head.title.clone());
+            learner.has_typed |= run.has_typed();
             for (skill, evidence) in practice_evidence(&PARAMETERS, &run) {
                 learner.take(skill, evidence, &title);
             }
@@ -99,7 +96,7 @@ impl Learner {
                 id,
                 work,
                 title,
-                class: desk.map(|d| d.stored.head.class_title.clone()),
+                class: set_by.map(|g| g.stored.head.class_title.clone()),
                 run,
             });
         }
@@ -117,36 +114,30 @@ impl Learner {
             .push(Sourced { evidence, source });
     }
 
-    fn take_desk(&mut self, desk: &Desk) {
-        let tries = desk
-            .work
-            .questions
-            .iter()
-            .flat_map(|q| &q.sets)
-            .flat_map(|s| &s.tries);
-        self.has_typed |= tries.flat_map(|t| &t.parts).any(is_typed);
-        let settings = &desk.assignment.settings;
+    fn take_glance(&mut self, glance: &Glance) {
+        self.has_typed |= glance.work.has_typed();
+        let settings = &glance.assignment.settings;
         let set = settings.goal.as_ref().and_then(Goal::practice);
-        if let Some(goal) = set.filter(|_| terms(&desk.assignment, &desk.work).opens <= self.now) {
+        if let Some(goal) = set.filter(|_| terms(&glance.assignment, &glance.work).opens <= self.now) {
             self.opened
                 .extend(goal.skills.into_iter().map(|skill| OpenedByTeacher {
                     skill,
-                    assignment: desk.stored.head.title.clone(),
+                    assignment: glance.stored.head.title.clone(),
                 }));
         }
-        if desk.now < terms(&desk.assignment, &desk.work).closes {
-            for (place, (_, question)) in desk.stored.questions.iter().enumerate() {
+        if glance.now < terms(&glance.assignment, &glance.work).closes {
+            for (place, (_, question)) in glance.stored.questions.iter().enumerate() {
                 let seeds = self.open_sets.entry(question.id.clone()).or_default();
-                seeds.extend(desk.seeds(place));
+                seeds.extend(glance.work.seeds(place));
             }
         }
         if settings.show_solution == ShowSolution::Never {
-            let questions = desk.stored.questions.iter().map(|(_, q)| q.id.clone());
+            let questions = glance.stored.questions.iter().map(|(_, q)| q.id.clone());
             self.working_withheld.extend(questions);
         }
-        if !verdicts_visible(&desk.assignment, &desk.work, desk.now) {
-            if desk.now < terms(&desk.assignment, &desk.work).closes {
-                let questions = desk.stored.questions.iter().map(|(_, q)| q.id.clone());
+        if !verdicts_visible(&glance.assignment, &glance.work, glance.now) {
+            if glance.now < terms(&glance.assignment, &glance.work).closes {
+                let questions = glance.stored.questions.iter().map(|(_, q)| q.id.clone());
                 self.kept_for_quizzes.extend(questions);
             }
             return;
@@ -155,10 +146,11 @@ impl Learner {
             skills: q.skills.clone(),
             guess: q.guess(PARAMETERS.guess_typed),
         };
-        let questions: Vec<SkillQuestion> = desk.stored.questions.iter().map(|(_, q)| question(q)).collect();
-        for (skill, found) in evidence_of(&PARAMETERS, &desk.work, &questions) {
+        let questions: Vec<SkillQuestion> =
+            glance.stored.questions.iter().map(|(_, q)| question(q)).collect();
+        for (skill, found) in evidence_of(&PARAMETERS, &glance.work, &questions) {
             for evidence in found {
-                self.take(skill.clone(), evidence, &desk.stored.head.title);
+                self.take(skill.clone(), evidence, &glance.stored.head.title);
             }
         }
     }
@@ -234,19 +226,19 @@ impl Learner {
         self.working_withheld.contains(question)
     }
 
-    fn run_for(&self, work: Option<WorkId>) -> Arc<Run> {
+    fn count_for(&self, work: Option<WorkId>) -> RunCount {
         let found = self.runs.iter().find(|r| work.is_some() && r.work == work);
-        found.map(|r| r.run.clone()).unwrap_or_default()
+        found.map(|r| r.run.count()).unwrap_or_default()
     }
 
     /// How far an assignment's goal is reached now, if it has one.
-    pub fn progress(&self, desk: &Desk) -> Option<GoalProgress> {
-        let goal = desk.assignment.settings.goal.as_ref()?;
-        Some(self.measure(goal, &self.run_for(desk.work_id)))
+    pub fn progress(&self, assignment: &Assignment, work: Option<WorkId>) -> Option<GoalProgress> {
+        let goal = assignment.settings.goal.as_ref()?;
+        Some(self.measure(goal, self.count_for(work)))
     }
 
-    pub fn measure(&self, goal: &Goal, run: &Run) -> GoalProgress {
-        goal.measure(run, |skill| self.score(skill), |skill| self.has_read(skill))
+    pub fn measure(&self, goal: &Goal, count: RunCount) -> GoalProgress {
+        goal.measure(count, |skill| self.score(skill), |skill| self.has_read(skill))
     }
 
     /// The run of practice with this id.

@@ -125,7 +125,8 @@ pub async fn draw(
         let newest = fold_run(&store::lock_run(&mut tx, run_id).await?);
         // Another window may have drawn meanwhile: then that question stands.
         if newest.last_event == run.last_event {
-            store::append_practice(&mut tx, run_id, run.last_event, &event, school.now()).await?;
+            let after = newest.after(&event, school.now());
+            store::append_practice(&mut tx, run_id, &event, &after, school.now()).await?;
             tx.commit().await?;
             return Ok(());
         }
@@ -192,7 +193,8 @@ pub async fn check(
     if newest.last_event != standing.run.last_event {
         return Err(Refusal::Answered.into());
     }
-    store::append_practice(&mut tx, standing.id, newest.last_event, &event, school.now()).await?;
+    let after = newest.after(&event, school.now());
+    store::append_practice(&mut tx, standing.id, &event, &after, school.now()).await?;
     tx.commit().await?;
     Ok(Vec::new())
 }

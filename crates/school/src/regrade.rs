@@ -5,11 +5,11 @@ use std::collections::BTreeMap;
 use std::fmt;
 
 use coursework::{
-    Checked, CheckedPart, Correction, Event, MarkedPart, PracticeEvent, Recorded, Remark, fold, fold_run,
-    time_up_due,
+    CheckedPart, Correction, Event, MarkedPart, PracticeEvent, Recorded, Remark, fold, fold_run,
+    standing_checks,
 };
 use marking::{Interaction, Item, Part, Question, RenderError};
-use store::{Append, PersonId, QuestionId, QuestionUse, RunId, StoreError, WorkId};
+use store::{Append, Derived, PersonId, QuestionId, QuestionUse, RunId, StoreError, WorkId};
 
 use crate::School;
 use crate::error::SchoolError;
@@ -110,16 +110,16 @@ async fn regrade_run(
     let version = version.0.to_string();
     let mut events = Vec::new();
     for (nth, drawn) in (1..).zip(&run.drawn).filter(|(_, d)| d.question == question.id) {
-        let Some((_, parts, _)) = drawn.checked.as_ref().filter(|_| drawn.version != version) else {
+        let Some(answered) = drawn.answered.as_ref().filter(|_| drawn.version != version) else {
             continue;
         };
         if let Some(old) = find_version(school, &drawn.version).await? {
             same_sets(&old, question)?;
         }
         let item = marking::render(question, drawn.seed)?;
-        let given = parts.clone();
+        let given = answered.parts.clone();
         let again = school.compute_for_all(move || mark_again(&item, &given)).await?;
-        if again.iter().map(judged).eq(parts.iter().map(judged)) {
+        if again.iter().map(judged).eq(answered.parts.iter().map(judged)) {
             continue;
         }
         let right = again.iter().all(|p| p.score >= 1.0);
@@ -132,10 +132,10 @@ async fn regrade_run(
     }
     // Marked outside the transaction; what was answered meanwhile is answered to the new key.
     let mut tx = school.pool.begin().await?;
-    let mut last = fold_run(&store::lock_run(&mut tx, run_id).await?).last_event;
+    let mut run = fold_run(&store::lock_run(&mut tx, run_id).await?);
     for event in &events {
-        store::append_practice(&mut tx, run_id, last, event, school.now()).await?;
-        last += 1;
+        run = run.after(event, school.now());
+        store::append_practice(&mut tx, run_id, event, &run, school.now()).await?;
     }
     tx.commit().await?;
     Ok(!events.is_empty())
@@ -206,17 +206,18 @@ async fn regrade_work(
             }
         }
         let mut remarked = Vec::new();
-        for (event, (checked, parts, used_a_try)) in standing(&events, place.position) {
+        let standing = standing_checks(&events);
+        for (event, checked) in standing.into_iter().filter(|(_, c)| c.question == place.position) {
             let seed = sets.and_then(|s| s.get(checked.set)).map(|s| s.seed);
             let Some(item) = seed.and_then(|seed| items.get(&seed)) else {
                 continue;
             };
             let again = mark_again(item, &checked.parts);
-            if again.iter().map(judged).eq(parts.iter().map(judged)) {
+            if again.iter().map(judged).eq(checked.parts.iter().map(judged)) {
                 continue;
             }
             // A check that was judged stays a try; one that cost nothing before costs nothing now.
-            let used_a_try = used_a_try && again.iter().any(|p| p.costs);
+            let used_a_try = checked.used_a_try && again.iter().any(|p| p.costs);
             remarked.push(Remark {
                 event,
                 parts: again,
@@ -246,11 +247,8 @@ async fn regrade_work(
             work: Some(work),
             last,
             events: &happened,
+            after: Derived::of(&stored.assignment, &after),
             at,
-            ends_at: time_up_due(&stored.assignment, &after),
-            recorded_percent: after
-                .counting_hand_in(&stored.assignment)
-                .map(|h| h.recorded.percent()),
             by_student: false,
             session: None,
         };
@@ -261,26 +259,4 @@ async fn regrade_work(
         }
     }
     Err(StoreError::Conflict.into())
-}
-
-/// What counts for each check of a question now: the newest marking of it, by the number of its event.
-fn standing(events: &[Recorded], question: usize) -> BTreeMap<u32, (Checked, Vec<CheckedPart>, bool)> {
-    let mut standing: BTreeMap<u32, (Checked, Vec<CheckedPart>, bool)> = BTreeMap::new();
-    for recorded in events {
-        match &recorded.event {
-            Event::Checked(c) if c.question == question => {
-                standing.insert(recorded.number, (c.clone(), c.parts.clone(), c.used_a_try));
-            }
-            Event::KeyCorrected(c) if c.question == question => {
-                for remark in &c.remarked {
-                    if let Some((_, parts, used)) = standing.get_mut(&remark.event) {
-                        parts.clone_from(&remark.parts);
-                        *used = remark.used_a_try;
-                    }
-                }
-            }
-            _ => {}
-        }
-    }
-    standing
 }

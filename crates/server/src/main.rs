@@ -24,6 +24,7 @@ const USAGE: &str = "green-slate COMMAND
   bank load PATH…                    loads question files into the database
   bank schema                        prints the JSON Schema of a question file
   regrade QUESTION                   marks all stored responses to a question anew, after its corrected file was loaded
+  rebuild                            works out anew what is kept beside students' work, while servers go on
   migrate                            makes the database, or brings it up to date
   seed WORLD.yaml                    puts a demo world into the database
   seed --list WORLD.yaml             prints its sign-ins
@@ -66,6 +67,12 @@ fn run_async(words: &[&str]) -> Result<(), String> {
                 let done = school::regrade::regrade(&school, question)
                     .await
                     .map_err(|e| e.to_string())?;
+                println!("{done}");
+                Ok(())
+            }
+            ["rebuild"] => {
+                let school = School::new(pool().await?);
+                let done = school::rebuild(&school).await.map_err(|e| e.to_string())?;
                 println!("{done}");
                 Ok(())
             }

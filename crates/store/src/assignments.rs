@@ -68,25 +68,34 @@ pub async fn put_assignment(
 
 /// An assignment as it stands, with its version.
 pub async fn find_assignment(db: &PgPool, id: Uuid) -> Result<Option<StoredAssignment>> {
-    let row = sqlx::query!(
+    Ok(find_assignments(db, &[id]).await?.pop())
+}
+
+/// Several assignments as they stand, in no order; those that are not there are left out.
+pub async fn find_assignments(db: &PgPool, ids: &[Uuid]) -> Result<Vec<StoredAssignment>> {
+    let rows = sqlx::query!(
         r#"select a.id, a.title, c.title as class_title, a.settings as "settings: Json<Settings>", a.version,
             array(select question_id from assignment_questions where assignment_id = a.id order by position)
                 as "questions!"
-           from assignments a join classes c on c.id = a.class_id where a.id = $1"#,
-        id
+           from assignments a join classes c on c.id = a.class_id where a.id = any($1)"#,
+        ids
     )
-    .fetch_optional(db)
+    .fetch_all(db)
     .await?;
-    Ok(row.map(|r| StoredAssignment {
-        head: AssignmentHead {
-            id: r.id,
-            title: r.title,
-            class_title: r.class_title,
-            settings: r.settings.0,
-        },
-        version: r.version,
-        questions: r.questions.into_iter().map(QuestionId).collect(),
-    }))
+    let mut found = Vec::with_capacity(rows.len());
+    for r in rows {
+        found.push(StoredAssignment {
+            head: AssignmentHead {
+                id: r.id,
+                title: r.title,
+                class_title: r.class_title,
+                settings: r.settings.0,
+            },
+            version: r.version,
+            questions: r.questions.into_iter().map(QuestionId).collect(),
+        });
+    }
+    Ok(found)
 }
 
 /// Where a question is used, in whatever version.

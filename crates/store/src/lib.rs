@@ -2,6 +2,7 @@
 
 mod assignments;
 mod desks;
+mod digests;
 mod drafts;
 mod lanes;
 mod people;
@@ -17,9 +18,14 @@ mod works;
 mod world;
 
 pub use assignments::{
-    AssignmentHead, QuestionUse, StoredAssignment, find_assignment, put_assignment, set_version, uses_of,
+    AssignmentHead, QuestionUse, StoredAssignment, find_assignment, find_assignments, put_assignment,
+    set_version, uses_of,
 };
 pub use desks::{DeskRow, desks_of, drafts_of_all, events_after};
+pub use digests::{
+    Derived, DigestedRun, FORM, WorkDigest, WorkPlace, digests_of, put_derived, put_run_digest, runs_after,
+    runs_of, works_after,
+};
 pub use drafts::{Draft, SaveDraft, Saved, Standing, drafts_of, save_draft};
 pub use lanes::Lanes;
 pub use people::{
@@ -27,8 +33,8 @@ pub use people::{
     find_by_session, find_credentials, find_person, forget_tries, put_class, put_person,
 };
 pub use practice::{
-    EnteredInRun, RunId, StoredRun, append_practice, assignment_of_run, find_entered, find_run, lock_run,
-    practice_events, practice_of, put_entered, run_for_work, runs_on, start_run,
+    EnteredInRun, RunId, append_practice, assignment_of_run, find_entered, find_run, lock_run,
+    practice_events, practice_events_of, put_entered, run_for_work, runs_on, start_run,
 };
 pub use questions::{
     QuestionId, find_question, find_question_by_slug, find_questions, newest_questions, newest_versions,
@@ -36,7 +42,7 @@ pub use questions::{
 };
 pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
 pub use reviews::{Review, find_review, put_review};
-pub use slips::{SlipNote, put_slip_note, slip_notes};
+pub use slips::{SlipNote, checks_at, put_slip_note, slip_notes};
 pub use visit::{Visit, Visited, VisitedWork, find_visit, find_visit_held};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,
@@ -44,8 +50,8 @@ pub use workings::{
 };
 pub use works::{
     Append, Appended, Ending, WorkHead, WorkId, append, events_of, find_work, lock_at, lock_work,
-    note_activity, recorded_scores, set_derived, set_seen, start_work, take_ended, visited_work,
-    wait_for_earlier, works_on,
+    note_activity, recorded_scores, set_seen, start_work, take_ended, visited_work, wait_for_earlier,
+    works_on,
 };
 pub use world::{move_world, set_active_seconds, world_anchor};
 
@@ -71,6 +77,8 @@ pub enum StoreError {
     Migrate(#[from] sqlx::migrate::MigrateError),
     #[error("what is stored cannot be read: {0}")]
     Stored(#[from] serde_json::Error),
+    #[error("a digest cannot be written: {0}")]
+    Unwritable(String),
     /// Another transaction was first.
     #[error("the work has moved on")]
     Conflict,

@@ -1,27 +1,21 @@
 //! Practice runs and their events.
 
-use coursework::{PracticeEvent, PracticeGoal, RecordedPractice};
+use std::collections::BTreeMap;
+
+use coursework::{PracticeEvent, PracticeGoal, RecordedPractice, Run};
 use marking::Response;
 use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
+use crate::digests::{FORM, written};
 use crate::people::PersonId;
-use crate::small::{event_from_stored, from_stored, to_stored};
+use crate::small::{event_from_stored, event_to_stored, from_stored, to_stored};
 use crate::works::WorkId;
 use crate::{Result, StoreError};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct RunId(pub Uuid);
-
-/// A run with its events.
-#[derive(Clone, Debug)]
-pub struct StoredRun {
-    pub id: RunId,
-    /// The work that it was set for, if it was.
-    pub work: Option<WorkId>,
-    pub events: Vec<RecordedPractice>,
-}
 
 pub async fn start_run(
     db: impl PgExecutor<'_>,
@@ -122,65 +116,64 @@ pub async fn practice_events(db: impl PgExecutor<'_>, run: RunId) -> Result<Vec<
     )
     .fetch_all(db)
     .await?;
-    let mut events = Vec::with_capacity(rows.len());
-    for r in rows {
-        events.push(RecordedPractice {
-            number: event_from_stored(r.number)?,
-            at: r.at,
-            event: serde_json::from_value(r.body)?,
-        });
-    }
-    Ok(events)
+    rows.into_iter()
+        .map(|r| recorded(r.number, r.at, r.body))
+        .collect()
 }
 
-/// The events of all runs of a person, run after run.
-pub async fn practice_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<StoredRun>> {
+fn recorded(number: i32, at: OffsetDateTime, body: serde_json::Value) -> Result<RecordedPractice> {
+    Ok(RecordedPractice {
+        number: event_from_stored(number)?,
+        at,
+        event: serde_json::from_value(body)?,
+    })
+}
+
+/// The events of several runs, by run.
+pub async fn practice_events_of(
+    db: impl PgExecutor<'_>,
+    runs: &[RunId],
+) -> Result<BTreeMap<Uuid, Vec<RecordedPractice>>> {
+    let runs: Vec<Uuid> = runs.iter().map(|r| r.0).collect();
     let rows = sqlx::query!(
-        "select e.run_id, r.work_id, e.number, e.at, e.body
-         from practice_events e join practice_runs r on r.id = e.run_id
-         where r.person_id = $1 order by r.started_at, e.run_id, e.number",
-        person.0
+        "select run_id, number, at, body from practice_events where run_id = any($1) order by run_id, number",
+        &runs
     )
     .fetch_all(db)
     .await?;
-    let mut runs: Vec<StoredRun> = Vec::new();
+    let mut found: BTreeMap<Uuid, Vec<RecordedPractice>> = BTreeMap::new();
     for r in rows {
-        let event = RecordedPractice {
-            number: event_from_stored(r.number)?,
-            at: r.at,
-            event: serde_json::from_value(r.body)?,
-        };
-        match runs.last_mut().filter(|run| run.id.0 == r.run_id) {
-            Some(run) => run.events.push(event),
-            None => runs.push(StoredRun {
-                id: RunId(r.run_id),
-                work: r.work_id.map(WorkId),
-                events: vec![event],
-            }),
-        }
+        let one = recorded(r.number, r.at, r.body)?;
+        found.entry(r.run_id).or_default().push(one);
     }
-    Ok(runs)
+    Ok(found)
 }
 
-/// Adds an event after number `last`. The run must be locked.
+/// Adds the event after which a run stands as `after`. The run must be locked.
 pub async fn append_practice(
     tx: &mut PgConnection,
     run: RunId,
-    last: u32,
     event: &PracticeEvent,
+    after: &Run,
     now: OffsetDateTime,
 ) -> Result<()> {
-    let number = i32::try_from(last + 1).map_err(|_| StoreError::Conflict)?;
+    let number = event_to_stored(after.last_event)?;
     let done = sqlx::query!(
         "with changed as (
             update people set beside_at = beside_at + 1
             where id = (select person_id from practice_runs where id = $1)
+         ), digested as (
+            insert into run_digests (run_id, last_event, form, body) values ($1, $2, $5, $6)
+            on conflict (run_id) do update
+                set last_event = excluded.last_event, form = excluded.form, body = excluded.body
          )
          insert into practice_events (run_id, number, at, body) values ($1, $2, $3, $4) on conflict do nothing",
         run.0,
         number,
         now,
-        serde_json::to_value(event)?
+        serde_json::to_value(event)?,
+        FORM,
+        written(after)?
     )
     .execute(&mut *tx)
     .await?;

@@ -1,12 +1,18 @@
-//! The student's own lines beside their slips.
+//! Slips: the checks that they come from, and the student's own lines beside them.
 
+use std::collections::BTreeMap;
+
+use coursework::Recorded;
 use sqlx::PgExecutor;
+use sqlx::types::Json;
 use time::OffsetDateTime;
 use uuid::Uuid;
 
 use crate::Result;
 use crate::people::PersonId;
 use crate::small::{event_from_stored, event_to_stored};
+use crate::visit::recorded;
+use crate::works::WorkId;
 
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct SlipNote {
@@ -54,4 +60,36 @@ pub async fn put_slip_note(
     .execute(db)
     .await?;
     Ok(())
+}
+
+/// Checks of works, each by the number of its event, with every correction of a key in those works: all that says what
+/// they count as now. By work, in order.
+///
+/// # Errors
+/// What the database said.
+pub async fn checks_at(
+    db: impl PgExecutor<'_>,
+    places: &[(WorkId, u32)],
+) -> Result<BTreeMap<Uuid, Vec<Recorded>>> {
+    let works: Vec<Uuid> = places.iter().map(|(work, _)| work.0).collect();
+    let numbers = places
+        .iter()
+        .map(|(_, n)| event_to_stored(*n))
+        .collect::<Result<Vec<i32>>>()?;
+    let rows = sqlx::query!(
+        r#"select e.work_id, e.number, e.at, e.body as "body: Json<coursework::Event>" from events e
+           where (e.work_id, e.number) in (select work, number from unnest($1::uuid[], $2::int[]) as k (work, number))
+              or (e.work_id = any($1) and e.body->>'kind' = 'key_corrected')
+           order by e.work_id, e.number"#,
+        &works,
+        &numbers
+    )
+    .fetch_all(db)
+    .await?;
+    let mut found: BTreeMap<Uuid, Vec<Recorded>> = BTreeMap::new();
+    for r in rows {
+        let one = recorded(vec![r.number], vec![r.at], vec![r.body])?;
+        found.entry(r.work_id).or_default().extend(one);
+    }
+    Ok(found)
 }

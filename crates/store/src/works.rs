@@ -1,9 +1,12 @@
+use std::collections::BTreeMap;
+
 use coursework::{Event, Recorded};
 use sqlx::types::Json;
 use sqlx::{PgConnection, PgExecutor, PgPool};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
+use crate::digests::{Derived, FORM, written};
 use crate::drafts::Draft;
 use crate::people::PersonId;
 use crate::small::{event_from_stored, event_to_stored};
@@ -105,9 +108,9 @@ pub struct Append<'a> {
     /// The number of the last event that it was decided on.
     pub last: u32,
     pub events: &'a [Event],
+    /// What they come to, with all that were before.
+    pub after: Derived<'a>,
     pub at: OffsetDateTime,
-    pub ends_at: Option<OffsetDateTime>,
-    pub recorded_percent: Option<f64>,
     /// The student did it: a sign of life.
     pub by_student: bool,
     /// The hash of the token of the session that asks, where it was not looked up yet.
@@ -136,6 +139,7 @@ pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended>
         bodies.push(Json(event));
     }
     let last = *numbers.last().ok_or(StoreError::Conflict)?;
+    let digest = written(a.after.state)?;
     let Some(work) = a.work else {
         let work = WorkId(Uuid::now_v7());
         let begun = sqlx::query_file!(
@@ -144,12 +148,14 @@ pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended>
             a.assignment,
             a.student.0,
             last,
-            a.ends_at,
-            a.recorded_percent,
+            a.after.ends_at,
+            a.after.recorded_percent,
             a.version,
             a.at,
             &numbers,
-            &bodies as _
+            &bodies as _,
+            FORM,
+            digest
         );
         let all = begun.execute(db).await?.rows_affected() == u64::try_from(a.events.len()).unwrap_or(0);
         return if all {
@@ -164,8 +170,8 @@ pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended>
         work.0,
         before,
         last,
-        a.ends_at,
-        a.recorded_percent,
+        a.after.ends_at,
+        a.after.recorded_percent,
         a.version,
         a.at,
         &numbers,
@@ -173,7 +179,9 @@ pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended>
         &bodies as _,
         a.session,
         a.assignment,
-        a.student.0
+        a.student.0,
+        FORM,
+        digest
     );
     let drafts_at = moved.fetch_optional(db).await?.ok_or(StoreError::Conflict)?;
     Ok(Appended { work, drafts_at })
@@ -214,24 +222,6 @@ pub async fn visited_work(
         Some(r) => head_columns!(r).work(),
         None => Ok(None),
     }
-}
-
-/// Keeps what is derived from the events: when the clock ends the work, and the recorded score in per cent.
-pub async fn set_derived(
-    db: impl PgExecutor<'_>,
-    work: WorkId,
-    ends_at: Option<OffsetDateTime>,
-    recorded_percent: Option<f64>,
-) -> Result<()> {
-    sqlx::query!(
-        "update works set ends_at = $2, recorded_percent = $3 where id = $1",
-        work.0,
-        ends_at,
-        recorded_percent
-    )
-    .execute(db)
-    .await?;
-    Ok(())
 }
 
 /// Waits until every statement that had begun before this one is over: what they saw may have been older.
@@ -318,17 +308,21 @@ pub async fn note_activity(db: impl PgExecutor<'_>, work: WorkId, now: OffsetDat
     Ok(())
 }
 
-/// The recorded scores of everybody on an assignment, in per cent, without names.
-pub async fn recorded_scores(db: impl PgExecutor<'_>, assignment: Uuid) -> Result<Vec<f64>> {
-    let scores = sqlx::query_scalar!(
-        r#"select w.recorded_percent as "percent!" from works w join people p on p.id = w.student_id
-           where w.assignment_id = $1 and w.recorded_percent is not null and p.role = 'student'
-           order by w.recorded_percent"#,
-        assignment
+/// The recorded scores of everybody on some assignments, in per cent, in rising order, without names.
+pub async fn recorded_scores(
+    db: impl PgExecutor<'_>,
+    assignments: &[Uuid],
+) -> Result<BTreeMap<Uuid, Vec<f64>>> {
+    let rows = sqlx::query!(
+        r#"select w.assignment_id, array_agg(w.recorded_percent order by w.recorded_percent) as "scores!"
+           from works w join people p on p.id = w.student_id
+           where w.assignment_id = any($1) and w.recorded_percent is not null and p.role = 'student'
+           group by w.assignment_id"#,
+        assignments
     )
     .fetch_all(db)
     .await?;
-    Ok(scores)
+    Ok(rows.into_iter().map(|r| (r.assignment_id, r.scores)).collect())
 }
 
 /// The works on an assignment with their students.

@@ -99,6 +99,9 @@ pub async fn move_world(pool: &PgPool, days: i32) -> Result<()> {
         .execute(&mut *tx)
         .await?;
     }
+    // They hold instants, and are made anew.
+    sqlx::query!("delete from work_digests").execute(&mut *tx).await?;
+    sqlx::query!("delete from run_digests").execute(&mut *tx).await?;
     tx.commit().await?;
     Ok(())
 }

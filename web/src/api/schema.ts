@@ -720,7 +720,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The slip book, the newest slip first. */
+        /** The slip book, a page of it at a time, the newest slip first. */
         get: operations["get_slips"];
         put?: never;
         post?: never;
@@ -1929,8 +1929,10 @@ export interface components {
             class: string;
             /** @description How the score went, oldest first. */
             course: components["schemas"]["CoursePoint"][];
-            /** @description Oldest first. */
+            /** @description The newest of it, oldest first. */
             evidence: components["schemas"]["EvidenceView"][];
+            /** @description Older pieces that are not among it, though the score comes from them too. */
+            evidence_left_out: number;
             id: string;
             level: components["schemas"]["LevelView"];
             /** @description What is missing before it opens; empty if it is open. */
@@ -2000,10 +2002,17 @@ export interface components {
         SlipsView: {
             /** @description Mended ones that have come back. */
             back: number;
+            chosen?: components["schemas"]["SlipView"] | null;
             /** Format: date-time */
             now: string;
+            /** @description Those that were asked for, on all pages. */
+            of_these: number;
             open: number;
+            /** @description A page of them, the newest first. */
             slips: components["schemas"]["SlipView"][];
+            /** @description All that there are. */
+            slips_in_all: number;
+            which: components["schemas"]["WhichSlips"];
         };
         StartRequest: {
             /**
@@ -2137,6 +2146,8 @@ export interface components {
         };
         WeekView: {
             assignments: components["schemas"]["WeekEntry"][];
+            /** @description Those that closed long ago and are left out: they stand under Scores. */
+            earlier: number;
             /** @description Skills that are fading, the one that faded first before the others. */
             fading: components["schemas"]["FadingView"][];
             next?: components["schemas"]["NextView"] | null;
@@ -2148,6 +2159,11 @@ export interface components {
             /** @description How many need doing now. */
             to_do: number;
         };
+        /**
+         * @description Which slips are asked for.
+         * @enum {string}
+         */
+        WhichSlips: "to_mend" | "mended" | "all";
         /** @enum {string} */
         WorkingRule: "when_tries_run_out" | "after_full_credit" | "on_request" | "after_due" | "never";
         WorkingsSaved: {
@@ -5901,7 +5917,13 @@ export interface operations {
     };
     get_slips: {
         parameters: {
-            query?: never;
+            query?: {
+                which?: components["schemas"]["WhichSlips"];
+                /** @description How many of them were shown already. */
+                after?: number;
+                /** @description One that is shown whatever page it is on: its source and its event, with a full stop between them. */
+                chosen?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -3,7 +3,7 @@
 use super::*;
 
 fn told(bench: &Bench, seen: u32) -> Vec<NoticeKind> {
-    let all = notices(&bench.assignment, &bench.events, seen, true, bench.now);
+    let all = notices(&bench.assignment, &bench.events, seen);
     all.into_iter().map(|n| n.kind).collect()
 }
 
@@ -129,10 +129,15 @@ fn results_that_are_out_are_told_until_they_are_seen() {
     bench.assignment.settings.release = Release::AfterDue;
     bench.assignment.settings.closes = noon() + Duration::days(5);
     bench.hand_in().unwrap();
-    let told = |bench: &Bench, seen| notices(&bench.assignment, &bench.events, 9, seen, bench.now).len();
-    assert_eq!(told(&bench, false), 0);
+    let out = |bench: &Bench, seen| results_out(&bench.assignment, &bench.work(), seen, bench.now);
+    assert_eq!(out(&bench, false), None);
     bench.now = noon() + Duration::days(3);
-    assert_eq!((told(&bench, false), told(&bench, true)), (1, 0));
+    let told = out(&bench, false).unwrap();
+    assert_eq!(
+        (told.event, told.at, told.kind),
+        (0, bench.assignment.settings.due, NoticeKind::ResultsOut)
+    );
+    assert_eq!(out(&bench, true), None, "they were looked at");
 }
 
 #[test]

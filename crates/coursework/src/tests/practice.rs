@@ -79,7 +79,10 @@ fn after_a_wrong_answer_comes_a_like_question() {
 }
 
 fn reached(target: Target, run: &Run, score_of: impl Fn(&str) -> u8) -> f64 {
-    goal(target).goal().measure(run, score_of, |_| false).reached
+    goal(target)
+        .goal()
+        .measure(run.count(), score_of, |_| false)
+        .reached
 }
 
 #[test]
@@ -159,7 +162,7 @@ proptest! {
         let goal = goal(Target::Score(95));
         let has = |skill: &str| candidates.iter().any(|c| c.skills.iter().any(|s| s == skill));
         let found = choose(&goal, &candidates, &run, score);
-        let last = run.drawn.last().filter(|d| d.checked.as_ref().is_some_and(|c| !c.2));
+        let last = run.drawn.last().filter(|d| d.answered.as_ref().is_some_and(|a| !a.right));
         let again = last.and_then(|d| candidates.iter().position(|c| c.question == d.question));
         match (again, found) {
             (Some(place), found) => prop_assert_eq!(found.map(|f| f.0), Some(place)),

@@ -3,18 +3,12 @@
 use super::*;
 
 fn attempt(days: i64, seed: u64, right: bool) -> Attempt {
-    let wrong = marked("a", "4");
     Attempt {
         question: "doubled".into(),
         at: noon() + Duration::days(days),
         seed,
         all_right: right,
-        wrong: if right {
-            Vec::new()
-        } else {
-            vec![CheckedPart::new(&wrong)]
-        }
-        .into(),
+        wrong: !right,
         source: 0,
         event: u32::try_from(days + 1).unwrap(),
     }
@@ -85,13 +79,18 @@ fn work_and_practice_both_go_into_the_book() {
     bench.check(1, &[("a", "5")]).unwrap();
     bench.now += Duration::hours(1);
     bench.check(1, &[("b", "5")]).unwrap();
-    let ids = ["x".to_owned(), "y".to_owned()];
+    let ids = ["x".into(), "y".into()];
     let attempts = attempts_in_work(&bench.work(), &ids, 3);
-    let told: Vec<(bool, usize, u32)> = attempts
-        .iter()
-        .map(|a| (a.all_right, a.wrong.len(), a.event))
-        .collect();
-    assert_eq!(told, [(false, 1, 3), (true, 0, 4), (false, 0, 6), (true, 0, 7)]);
+    let told: Vec<(bool, bool, u32)> = attempts.iter().map(|a| (a.all_right, a.wrong, a.event)).collect();
+    assert_eq!(
+        told,
+        [
+            (false, true, 3),
+            (true, false, 4),
+            (false, false, 6),
+            (true, false, 7)
+        ]
+    );
     let book = slip_book(&attempts);
     assert_eq!((book.len(), book[0].attempt.source), (1, 3));
     assert!(matches!(book[0].standing, Standing::Mended { at, .. } if at == bench.now));

@@ -8,7 +8,7 @@ use coursework::{
 };
 use marking::Response;
 use sqlx::PgConnection;
-use store::{Append, Draft, SaveDraft, Saved, Standing, StoreError, WorkId};
+use store::{Append, Derived, Draft, SaveDraft, Saved, Standing, StoreError, WorkId};
 
 use super::{Desk, entered};
 use crate::School;
@@ -193,7 +193,7 @@ impl Desk {
             .collect()
     }
 
-    fn addition<'a>(&'a self, events: &'a [Event], after: &Work, by_student: bool) -> Append<'a> {
+    fn addition<'a>(&'a self, events: &'a [Event], after: &'a Work, by_student: bool) -> Append<'a> {
         Append {
             assignment: self.stored.head.id,
             version: self.stored.version,
@@ -201,11 +201,8 @@ impl Desk {
             work: self.work_id,
             last: self.work.last_event,
             events,
+            after: Derived::of(&self.assignment, after),
             at: self.now,
-            ends_at: time_up_due(&self.assignment, after),
-            recorded_percent: after
-                .counting_hand_in(&self.assignment)
-                .map(|h| h.recorded.percent()),
             by_student,
             session: self.claim.as_ref().map(<[u8; 32]>::as_slice),
         }

@@ -5,7 +5,7 @@ use std::time::Duration;
 
 use coursework::{Recorded, fold, fold_on, time_up_due};
 use sqlx::PgConnection;
-use store::{DeskRow, Person, PersonId, StoreError, Visited, VisitedWork, WorkHead, WorkId};
+use store::{Person, PersonId, StoreError, Visited, VisitedWork, WorkHead};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
@@ -80,63 +80,6 @@ impl Desk {
     /// Whether its session and its state were held against the database.
     pub fn is_certain(&self) -> bool {
         self.claim.is_none()
-    }
-
-    /// Every assignment of a person's classes, in one statement, and two more where something is not held yet.
-    ///
-    /// # Errors
-    /// What the database said.
-    pub async fn all(school: &School, person: PersonId) -> Result<Vec<Desk>, SchoolError> {
-        let now = school.now();
-        let ask = async |db: &mut PgConnection| store::desks_of(db, person).await;
-        let rows = school.lanes.read(ask).await?;
-        let mut found: Vec<(DeskRow, Option<Arc<KnownWork>>)> = Vec::with_capacity(rows.len());
-        let (mut behind, mut unread): (Vec<(WorkId, u32)>, Vec<WorkId>) = (Vec::new(), Vec::new());
-        for row in rows {
-            let held = school.held().work(row.assignment, person);
-            let held = held.filter(|k| {
-                let work = row.visited.work.as_ref();
-                work.is_some_and(|w| k.id == w.id) && k.version == row.visited.version
-            });
-            if let Some(work) = &row.visited.work {
-                let from = held.as_ref().map_or(0, |k| k.work.last_event);
-                if from < work.last_event {
-                    behind.push((work.id, from));
-                }
-                if held.as_ref().is_none_or(|k| k.drafts_at != work.drafts_at) {
-                    unread.push(work.id);
-                }
-            }
-            found.push((row, held));
-        }
-        let mut events = Default::default();
-        if !behind.is_empty() {
-            events = store::reading(|| store::events_after(&school.pool, &behind)).await?;
-        }
-        let mut drafts = Default::default();
-        if !unread.is_empty() {
-            drafts = store::reading(|| store::drafts_of_all(&school.pool, &unread)).await?;
-        }
-        let mut desks = Vec::with_capacity(found.len());
-        for (row, held) in found {
-            let stored = school
-                .assignment(row.assignment, Some(row.visited.version))
-                .await?;
-            let mut desk = Self::empty(stored, person, now);
-            if let Some(work) = row.visited.work {
-                desk.at(&work);
-                let kept = held.as_ref();
-                if kept.is_none_or(|k| k.drafts_at != work.drafts_at) {
-                    desk.drafts = Arc::new(drafts.remove(&work.id.0).unwrap_or_default());
-                }
-                desk.take_in(kept, events.remove(&work.id.0).unwrap_or_default());
-                desk.keep_if_newer(school, kept);
-            }
-            desk.end_if_time_is_up(school).await?;
-            desks.push(desk);
-        }
-        desks.sort_by_key(|d| (d.stored.head.settings.due, d.stored.head.id));
-        Ok(desks)
     }
 
     /// Whoever asks: for the clock, and after someone else was first.

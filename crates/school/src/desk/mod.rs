@@ -5,7 +5,7 @@ mod load;
 
 use std::sync::Arc;
 
-use coursework::{Assignment, Attempt, Entered, ItemRef, PartRef, Recorded, Work, attempts_in_work};
+use coursework::{Assignment, Entered, ItemRef, PartRef, Recorded, Work};
 use marking::{Item, Question};
 use store::{AssignmentHead, Draft, PersonId, QuestionId, StoredAssignment, WorkHead, WorkId};
 use time::OffsetDateTime;
@@ -94,14 +94,6 @@ pub fn entered(drafts: &[Draft]) -> Vec<Entered> {
 }
 
 impl Desk {
-    /// The judged checks in this work; their source is left at 0.
-    pub(crate) fn attempts(&self) -> &[Attempt] {
-        self.attempts.get_or_init(|| {
-            let ids: Vec<String> = self.stored.questions.iter().map(|(_, q)| q.id.clone()).collect();
-            attempts_in_work(&self.work, &ids, 0)
-        })
-    }
-
     /// Everything that happened in this work.
     pub fn events(&self) -> Vec<Recorded> {
         self.events.all()
@@ -136,13 +128,5 @@ impl Desk {
         let set = self.work.questions.get(question).and_then(|q| q.current());
         let seed = set.map(|s| s.seed).ok_or(SchoolError::NotFound)?;
         self.item_of(school, question, seed).await
-    }
-
-    /// The seeds of a question's sets.
-    pub fn seeds(&self, question: usize) -> Vec<u64> {
-        let state = self.work.questions.get(question);
-        state
-            .map(|q| q.sets.iter().map(|s| s.seed).collect())
-            .unwrap_or_default()
     }
 }

@@ -113,11 +113,12 @@ pub async fn seed(school: &School, world: &World) -> Result<(), WorldError> {
     }
     for script in &world.practice {
         let student = person(&script.student)?;
-        let earlier = store::practice_of(pool, student).await?;
+        let earlier = school.beside(student).await?;
         // It is there already, or the student has gone on since.
         if earlier
+            .runs
             .iter()
-            .any(|r| r.work.is_none() && practises(r, &script.skill))
+            .any(|(_, work, run)| work.is_none() && run.drawn.iter().any(|d| d.skill == script.skill))
         {
             continue;
         }
@@ -132,11 +133,6 @@ pub async fn seed(school: &School, world: &World) -> Result<(), WorldError> {
         }
     }
     Ok(())
-}
-
-fn practises(run: &store::StoredRun, skill: &str) -> bool {
-    let drawn = coursework::fold_run(&run.events).drawn;
-    drawn.iter().any(|d| d.skill == skill)
 }
 
 async fn put_person(pool: &PgPool, p: &WorldPerson) -> Result<PersonId, WorldError> {

@@ -3,12 +3,12 @@
 use std::sync::Arc;
 
 use coursework::{
-    CheckedPart, Command, PracticeCandidate, PracticeEvent, PracticeGoal, Target, choose, decide, fold,
-    fold_run,
+    CheckedPart, Command, Event, PracticeCandidate, PracticeEvent, PracticeGoal, Recorded, Target, choose,
+    decide, fold, fold_on, fold_run,
 };
 use marking::{Item, Question};
 use sqlx::PgPool;
-use store::{Append, PersonId, QuestionId, RunId};
+use store::{Append, Derived, PersonId, QuestionId, RunId};
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 
@@ -57,6 +57,13 @@ pub(super) async fn practise_assignment(
     let state = fold(assignment, &store::events_of(pool, work).await?);
     let opened = decide(assignment, &state, &Command::Open { seeds: Vec::new() }, at)?;
     if !opened.is_empty() {
+        let first = |(number, event): (u32, &Event)| Recorded {
+            number,
+            at,
+            event: event.clone(),
+        };
+        let new: Vec<Recorded> = (state.last_event + 1..).zip(&opened).map(first).collect();
+        let after = fold_on(assignment, &state, &new).ok_or("opening corrects no key")?;
         let addition = Append {
             assignment: assignment_id,
             version: stored.version,
@@ -64,9 +71,8 @@ pub(super) async fn practise_assignment(
             work: Some(work),
             last: state.last_event,
             events: &opened,
+            after: Derived::of(assignment, &after),
             at,
-            ends_at: None,
-            recorded_percent: None,
             by_student: false,
             session: None,
         };
@@ -99,11 +105,13 @@ async fn play(
         let earlier: Vec<u64> = run.drawn.iter().map(|d| d.seed).collect();
         let seed = marking::next_seed(question, number * 7_919, &earlier)?;
         let drawn = drawn(*version, question, seed, skill);
-        store::append_practice(&mut tx, run_id, run.last_event, &drawn, at).await?;
+        let open = run.after(&drawn, at);
+        store::append_practice(&mut tx, run_id, &drawn, &open, at).await?;
         at += Duration::minutes(3);
         let item = marking::render(question, seed)?;
         let checked = checked(&item, *answer);
-        store::append_practice(&mut tx, run_id, run.last_event + 1, &checked, at).await?;
+        let done = open.after(&checked, at);
+        store::append_practice(&mut tx, run_id, &checked, &done, at).await?;
     }
     tx.commit().await.map_err(WorldError::from)
 }

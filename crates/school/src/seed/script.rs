@@ -3,11 +3,12 @@
 use std::sync::Arc;
 
 use coursework::{
-    Command, Event, Exception, MarkedPart, MarkedQuestion, Work, decide, fold, time_up_due, to_mark_at_end,
+    Command, Event, Exception, MarkedPart, MarkedQuestion, Recorded, Work, decide, fold, fold_on,
+    to_mark_at_end,
 };
 use marking::{ItemPart, PartKind, Response};
 use sqlx::{Postgres, Transaction};
-use store::{Append, PersonId, WorkId};
+use store::{Append, Derived, PersonId, WorkId};
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 
@@ -82,6 +83,16 @@ impl Player<'_> {
         if events.is_empty() {
             return Ok(());
         }
+        let numbers = work.last_event + 1..;
+        let new: Vec<Recorded> = numbers
+            .zip(events)
+            .map(|(number, event)| Recorded {
+                number,
+                at: self.now,
+                event: event.clone(),
+            })
+            .collect();
+        let after = fold_on(&self.assignment, work, &new).ok_or("a script does not correct keys")?;
         let addition = Append {
             assignment: self.stored.head.id,
             version: self.stored.version,
@@ -89,9 +100,8 @@ impl Player<'_> {
             work: Some(self.work),
             last: work.last_event,
             events,
+            after: Derived::of(&self.assignment, &after),
             at: self.now,
-            ends_at: None,
-            recorded_percent: None,
             by_student: false,
             session: None,
         };
@@ -267,16 +277,6 @@ impl Player<'_> {
 
     async fn finish(mut self, script: &WorldWork) -> Result<(), WorldError> {
         let state = self.state().await?;
-        let recorded = state
-            .counting_hand_in(&self.assignment)
-            .map(|h| h.recorded.percent());
-        store::set_derived(
-            &mut *self.tx,
-            self.work,
-            time_up_due(&self.assignment, &state),
-            recorded,
-        )
-        .await?;
         store::set_active_seconds(&mut *self.tx, self.work, script.minutes * 60).await?;
         if script.seen {
             let note = self.assignment.settings.note.as_deref();

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use actix_web::{post, web};
 use coursework::{CheckedPart, Refusal};
 use marking::{Item, Question};
-use school::{Desk, Learner, School, SchoolError, find_page, mark_parts};
+use school::{Glance, Learner, School, SchoolError, find_page, mark_parts};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 use store::{PersonId, QuestionId};
@@ -84,7 +84,7 @@ impl LooseSource {
     /// while its homework is open: its answer would be that homework's.
     async fn find(&self, school: &School, person: PersonId) -> Result<Found, ApiError> {
         let (slug, base) = self.named(school, person).await?;
-        let desks = Desk::all(school, person).await?;
+        let desks = Glance::all(school, person).await?;
         let learner = Learner::of(school, person, &desks).await?;
         let id = store::find_question_by_slug(&school.pool, &slug)
             .await?

@@ -3,7 +3,7 @@
 use actix_web::http::header;
 use actix_web::{HttpResponse, get, put, web};
 use marking::{Page, PageBlock};
-use school::{Desk, Learner, School, SchoolError, find_figure, find_page, find_skill};
+use school::{Glance, Learner, School, SchoolError, find_figure, find_page, find_skill};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
@@ -88,8 +88,8 @@ fn steps(page: &Page) -> Vec<PageStepView> {
 }
 
 /// Reading that is open to this student now and has this page in it.
-fn set_by(desks: &[Desk], learner: &Learner, skill: &str) -> Vec<SetReading> {
-    let reading = |desk: &Desk| {
+fn set_by(desks: &[Glance], learner: &Learner, skill: &str) -> Vec<SetReading> {
+    let reading = |desk: &Glance| {
         let settings = &desk.assignment.settings;
         let Some(coursework::Goal::Read { skills }) = &settings.goal else {
             return None;
@@ -120,7 +120,7 @@ pub(crate) async fn get_page(
 ) -> Result<web::Json<PageView>, ApiError> {
     let page = find_page(&skill).ok_or(SchoolError::NotFound)?;
     let named = find_skill(&skill).ok_or(SchoolError::NotFound)?;
-    let desks = Desk::all(&school, who.0.id).await?;
+    let desks = Glance::all(&school, who.0.id).await?;
     let learner = Learner::of(&school, who.0.id, &desks).await?;
     let mine = learner.page(&skill);
     Ok(web::Json(PageView {

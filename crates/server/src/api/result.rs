@@ -135,7 +135,7 @@ pub(crate) async fn get_result(
         counts: settings.counts,
         state: state_view(&desk.assignment, &desk.work, desk.now),
         released,
-        results_at: results_at(&desk),
+        results_at: results_at(&desk.assignment, &desk.work, desk.now),
         recorded: recorded_view(&desk.assignment, &desk.work, desk.now),
         pass_mark: settings.pass_mark,
         best_counts: settings.which_counts == WhichCounts::Best,

@@ -2,7 +2,7 @@
 
 use actix_web::{get, web};
 use coursework::{quartiles, terms, tries_shown};
-use school::{Desk, School};
+use school::{Glance, School};
 use serde::Serialize;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
@@ -71,8 +71,12 @@ pub(crate) async fn get_scores(
     who: SignedIn,
 ) -> Result<web::Json<ScoresView>, ApiError> {
     let mut classes: Vec<ClassScores> = Vec::new();
-    for desk in Desk::all(&school, who.0.id).await? {
-        let row = score_row(&desk, &school).await?;
+    let desks = Glance::all(&school, who.0.id).await?;
+    let shown = |d: &&Glance| recorded_view(&d.assignment, &d.work, d.now).is_some();
+    let out: Vec<Uuid> = desks.iter().filter(shown).map(|d| d.stored.head.id).collect();
+    let of_class = store::recorded_scores(&school.pool, &out).await?;
+    for desk in desks {
+        let row = score_row(&desk, of_class.get(&desk.stored.head.id));
         match classes
             .iter_mut()
             .find(|c| c.title == desk.stored.head.class_title)
@@ -112,16 +116,14 @@ pub(crate) async fn get_scores(
     Ok(web::Json(ScoresView { classes }))
 }
 
-async fn score_row(desk: &Desk, school: &School) -> Result<ScoreRow, ApiError> {
+fn score_row(desk: &Glance, of_class: Option<&Vec<f64>>) -> ScoreRow {
     let settings = &desk.assignment.settings;
     let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
-    let class_band = match &recorded {
-        Some(_) => quartiles(&store::recorded_scores(&school.pool, desk.stored.head.id).await?)
-            .map(|(low, high)| Band { low, high }),
-        None => None,
-    };
+    let class_band = of_class
+        .and_then(|scores| quartiles(scores))
+        .map(|(low, high)| Band { low, high });
     let counting = desk.work.counting_hand_in(&desk.assignment);
-    Ok(ScoreRow {
+    ScoreRow {
         id: desk.stored.head.id,
         title: desk.stored.head.title.clone(),
         kind: settings.kind.into(),
@@ -130,7 +132,7 @@ async fn score_row(desk: &Desk, school: &School) -> Result<ScoreRow, ApiError> {
         state: state_view(&desk.assignment, &desk.work, desk.now),
         corrected: recorded.is_some() && counting.is_some_and(|h| h.recorded != h.recorded_then),
         recorded,
-        results_at: results_at(desk).filter(|_| counting.is_some()),
+        results_at: results_at(&desk.assignment, &desk.work, desk.now).filter(|_| counting.is_some()),
         late: counting.is_some_and(|h| h.late),
         pass_mark: settings.pass_mark,
         weight: f64::from(settings.weight),
@@ -141,5 +143,5 @@ async fn score_row(desk: &Desk, school: &School) -> Result<ScoreRow, ApiError> {
         questions: desk.assignment.items.len(),
         questions_left: questions_left(&desk.assignment, &desk.work, &desk.drafts, desk.now),
         class_band,
-    })
+    }
 }

@@ -39,8 +39,10 @@ pub(crate) struct SkillView {
     requires: Vec<String>,
     /// What it opens, with others.
     opens: Vec<String>,
-    /// Oldest first.
+    /// The newest of it, oldest first.
     evidence: Vec<EvidenceView>,
+    /// Older pieces that are not among it, though the score comes from them too.
+    evidence_left_out: usize,
     /// The score if the next typed check comes out right, and wrong.
     next_right: u8,
     next_wrong: u8,
@@ -68,6 +70,9 @@ pub(crate) struct EvidenceView {
     score: u8,
 }
 
+/// Pieces of evidence that are shown of a skill: the newest.
+const MOST_SHOWN: usize = 60;
+
 /// All skills with the student's level, and the evidence for it.
 #[utoipa::path(path = "/api/skills", responses((status = 200, body = SkillsView), (status = 401, body = Problem)))]
 #[get("/skills")]
@@ -75,8 +80,8 @@ pub(crate) async fn get_skills(
     school: web::Data<School>,
     who: SignedIn,
 ) -> Result<web::Json<SkillsView>, ApiError> {
-    let now = school.now();
     let learner = Learner::load(&school, who.0.id).await?;
+    let now = learner.now;
     let strata = marking::strata(skills()).unwrap_or_default();
     let view = |skill: &Skill| SkillView {
         stratum: strata.get(skill.id.as_str()).copied().unwrap_or(0),
@@ -91,10 +96,13 @@ pub(crate) async fn get_skills(
 
 fn skill_view(learner: &Learner, skill: &Skill, now: OffsetDateTime) -> SkillView {
     let mastery = learner.mastery(&skill.id);
-    let evidence = learner
+    let evidence: Vec<_> = learner
         .evidence(&skill.id)
         .iter()
-        .filter(|s| s.evidence.at <= now);
+        .filter(|s| s.evidence.at <= now)
+        .zip(&mastery.history)
+        .collect();
+    let left_out = evidence.len().saturating_sub(MOST_SHOWN);
     let opens = skills().iter().filter(|s| s.requires.contains(&skill.id));
     let titles = |ids: Vec<&str>| ids.into_iter().map(title_of).collect();
     let missing = learner.missing(skill);
@@ -114,8 +122,10 @@ fn skill_view(learner: &Learner, skill: &Skill, now: OffsetDateTime) -> SkillVie
         page: page_brief(learner, &skill.id),
         requires: titles(skill.requires.iter().map(String::as_str).collect()),
         opens: opens.map(|s| s.title.clone()).collect(),
+        evidence_left_out: left_out,
         evidence: evidence
-            .zip(&mastery.history)
+            .into_iter()
+            .skip(left_out)
             .map(|(sourced, (evidence, score))| EvidenceView {
                 at: evidence.at,
                 right: evidence.right,

@@ -167,7 +167,9 @@ fn school_parts(error: &SchoolError) -> Parts {
             "away",
             "This can't be kept at the moment. It is tried again.".into(),
         ),
-        SchoolError::Store(StoreError::Sql(_) | StoreError::Migrate(_) | StoreError::Stored(_))
+        SchoolError::Store(
+            StoreError::Sql(_) | StoreError::Migrate(_) | StoreError::Stored(_) | StoreError::Unwritable(_),
+        )
         | SchoolError::Undrawable { .. }
         | SchoolError::Inside(_) => inside(),
     }

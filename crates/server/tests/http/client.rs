@@ -152,12 +152,17 @@ pub async fn add_event(pool: &PgPool, assignment: &str, user: &str, event: cours
     let (person, _) = store::find_credentials(pool, user).await.unwrap().unwrap();
     let assignment = assignment.parse().unwrap();
     let work = store::start_work(pool, assignment, person.id).await.unwrap();
-    let last = store::events_of(pool, work)
-        .await
-        .unwrap()
-        .last()
-        .map_or(0, |e| e.number);
-    let stored = store::find_assignment(pool, assignment).await.unwrap().unwrap();
+    let mut events = store::events_of(pool, work).await.unwrap();
+    let last = events.last().map_or(0, |e| e.number);
+    let school = school::School::new(pool.clone());
+    let stored = school.assignment(assignment, None).await.unwrap();
+    let at = school.now();
+    events.push(coursework::Recorded {
+        number: last + 1,
+        at,
+        event: event.clone(),
+    });
+    let state = coursework::fold(&stored.assignment, &events);
     let addition = store::Append {
         assignment,
         version: stored.version,
@@ -165,9 +170,8 @@ pub async fn add_event(pool: &PgPool, assignment: &str, user: &str, event: cours
         work: Some(work),
         last,
         events: &[event],
-        at: OffsetDateTime::now_utc(),
-        ends_at: None,
-        recorded_percent: None,
+        after: store::Derived::of(&stored.assignment, &state),
+        at,
         by_student: false,
         session: None,
     };

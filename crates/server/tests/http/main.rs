@@ -4,6 +4,7 @@ mod basics;
 mod bounds;
 mod client;
 mod corrections;
+mod digests;
 mod every_route;
 mod goals;
 mod held;

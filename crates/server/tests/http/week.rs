@@ -113,3 +113,36 @@ async fn a_skill_that_fades_is_named_and_can_be_next(pool: PgPool) {
     let score = |n: usize| course[n]["score"].as_f64().unwrap();
     assert!(course.len() > 55 && score(4) > 95.0 && score(course.len() - 1) < 80.0);
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn what_closed_long_ago_is_counted_and_stands_under_scores(pool: PgPool) {
+    let hands = Hands::new();
+    let id = world_with(&pool, due_in(2), &[DOUBLED]).await;
+    let client = client!(pool, hands.clock());
+    let ada = client.sign_in("ada").await;
+    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
+    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let shown = async |days: i64| {
+        hands.move_to(days * 86_400);
+        // The session runs out meanwhile.
+        let ada = client.sign_in("ada").await;
+        let (_, week) = client.send("GET", "/api/week", Some(&ada), None).await;
+        let (_, scores) = client.send("GET", "/api/scores", Some(&ada), None).await;
+        assert_eq!(scores["classes"][0]["rows"].as_array().unwrap().len(), 1);
+        (
+            week["assignments"].as_array().unwrap().len(),
+            week["earlier"].clone(),
+        )
+    };
+    // It closes after two days, and stays for 28 more.
+    assert_eq!(shown(29).await, (1, json!(0)));
+    assert_eq!(shown(31).await, (0, json!(1)));
+    // Something is to be told of it: then it is there again.
+    let scored = coursework::Event::ScoredByTeacher {
+        question: 0,
+        points: 0.5,
+        note: "After all.".into(),
+    };
+    crate::client::add_event(&pool, &id, "ada", scored).await;
+    assert_eq!(shown(32).await, (1, json!(0)));
+}

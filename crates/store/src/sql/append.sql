@@ -1,5 +1,5 @@
 -- Adds events to a work that nobody has added to since number $2, of an assignment that is still at version $6; keeps what
--- is derived from them beside it, and counts the time since the last sign of life unless it was long ($9 seconds; null:
+-- is derived from them beside it (the digest, $15 in form $14, too), and counts the time since the last sign of life unless it was long ($9 seconds; null:
 -- nothing was a sign of life). Where a session is named ($11), it must be the student's, who must be in the class. No row
 -- is the answer where someone was first.
 with fits as (
@@ -25,5 +25,10 @@ with fits as (
     insert into events (work_id, number, at, body)
     select moved.id, e.number, $7, e.body
     from moved, unnest($8::int[], $10::jsonb[]) as e (number, body)
+), digested as (
+    insert into work_digests (work_id, last_event, version, form, body)
+    select moved.id, $3, $6, $14, $15 from moved
+    on conflict (work_id) do update
+        set last_event = excluded.last_event, version = excluded.version, form = excluded.form, body = excluded.body
 )
 select drafts_at from moved

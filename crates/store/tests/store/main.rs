@@ -1,12 +1,16 @@
 //! What the tables promise, on a real PostgreSQL: nobody is overwritten, nothing is counted twice, dates move together.
 
+mod digests;
 mod edges;
 mod lanes;
+mod people;
 
-use coursework::{Event, Exception, PracticeEvent, PracticeGoal, Settings, Target};
+use std::sync::LazyLock;
+
+use coursework::{Event, Exception, PracticeEvent, PracticeGoal, Run, Settings, Target, Work};
 use marking::Response;
 use sqlx::PgPool;
-use store::{PersonId, SaveDraft, Saved, StoreError, WorkId, Workings};
+use store::{Derived, PersonId, SaveDraft, Saved, StoreError, WorkId, Workings};
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 
@@ -34,6 +38,9 @@ async fn world(pool: &PgPool) -> (PersonId, Uuid, WorkId) {
     (person, assignment, work)
 }
 
+/// Where it does not matter what the events come to.
+static EMPTY: LazyLock<Work> = LazyLock::new(Work::default);
+
 fn addition(about: (PersonId, Uuid, WorkId), last: u32, events: &[Event]) -> store::Append<'_> {
     store::Append {
         assignment: about.1,
@@ -42,9 +49,12 @@ fn addition(about: (PersonId, Uuid, WorkId), last: u32, events: &[Event]) -> sto
         work: Some(about.2),
         last,
         events,
+        after: Derived {
+            state: &EMPTY,
+            ends_at: None,
+            recorded_percent: None,
+        },
         at: noon(),
-        ends_at: None,
-        recorded_percent: None,
         by_student: false,
         session: None,
     }
@@ -182,9 +192,12 @@ async fn time_spent_counts_short_pauses_and_not_long_ones(pool: PgPool) {
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn the_clock_finds_what_has_ended(pool: PgPool) {
     let (person, assignment, work) = world(&pool).await;
-    store::set_derived(&pool, work, Some(noon()), Some(40.0))
-        .await
-        .unwrap();
+    let derived = Derived {
+        state: &EMPTY,
+        ends_at: Some(noon()),
+        recorded_percent: Some(40.0),
+    };
+    assert!(store::put_derived(&pool, work, 1, derived).await.unwrap());
     let before = noon() - Duration::seconds(1);
     let again = noon() + Duration::seconds(30);
     assert!(store::take_ended(&pool, before, again).await.unwrap().is_empty());
@@ -196,7 +209,10 @@ async fn the_clock_finds_what_has_ended(pool: PgPool) {
     // One that is taken comes back only later, so that it holds up nothing.
     assert!(store::take_ended(&pool, noon(), again).await.unwrap().is_empty());
     assert_eq!(store::take_ended(&pool, again, again).await.unwrap().len(), 1);
-    assert_eq!(store::recorded_scores(&pool, assignment).await.unwrap(), [40.0]);
+    let scores = store::recorded_scores(&pool, &[assignment, Uuid::nil()])
+        .await
+        .unwrap();
+    assert_eq!((scores.len(), &scores[&assignment][..]), (1, &[40.0][..]));
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
@@ -257,14 +273,16 @@ async fn practice_is_one_persons_and_in_order(pool: PgPool) {
         right: true,
     };
     let mut tx = pool.begin().await.unwrap();
-    store::append_practice(&mut tx, run, 0, &event, noon())
+    let after = Run::default().after(&event, noon());
+    store::append_practice(&mut tx, run, &event, &after, noon())
         .await
         .unwrap();
-    let taken = store::append_practice(&mut tx, run, 0, &event, noon()).await;
+    let taken = store::append_practice(&mut tx, run, &event, &after, noon()).await;
     assert!(matches!(taken, Err(StoreError::Conflict)));
     tx.commit().await.unwrap();
-    assert_eq!(store::practice_of(&pool, person).await.unwrap().len(), 1);
-    assert!(store::practice_of(&pool, other).await.unwrap().is_empty());
+    let runs = store::runs_of(&pool, person).await.unwrap();
+    assert_eq!((runs.len(), &runs[0].state), (1, &Some(after)));
+    assert!(store::runs_of(&pool, other).await.unwrap().is_empty());
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
@@ -281,7 +299,14 @@ async fn the_demo_worlds_dates_move_together(pool: PgPool) {
     append(&pool, about, 0, given(noon() + Duration::days(4)))
         .await
         .unwrap();
-    store::set_derived(&pool, work, Some(noon()), None).await.unwrap();
+    let mut state = Work::default();
+    state.last_event = 1;
+    let derived = Derived {
+        state: &state,
+        ends_at: Some(noon()),
+        recorded_percent: None,
+    };
+    assert!(store::put_derived(&pool, work, 1, derived).await.unwrap());
     store::move_world(&pool, 3).await.unwrap();
     let days = Duration::days(3);
     assert_eq!(store::world_anchor(&pool, noon()).await.unwrap(), noon() + days);

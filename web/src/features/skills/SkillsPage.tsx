@@ -209,6 +209,16 @@ function EvidenceTable({ skill }: { skill: Skill }) {
           </tr>
         ))}
       </tbody>
+      {skill.evidence_left_out > 0 && (
+        <tfoot>
+          <tr>
+            <td colSpan={4}>
+              {skill.evidence_left_out === 1 ? "One earlier check" : `${skill.evidence_left_out} earlier checks`}{" "}
+              not shown; the score rests on them too.
+            </td>
+          </tr>
+        </tfoot>
+      )}
     </table>
   );
 }

@@ -1,5 +1,11 @@
 import { Button, SegmentedControl, Skeleton, Textarea } from "@mantine/core";
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  type InfiniteData,
+  keepPreviousData,
+  useInfiniteQuery,
+  useMutation,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
@@ -8,41 +14,62 @@ import { Given } from "../../shared/Given";
 import { Prose } from "../../shared/Prose";
 import { Trouble } from "../../shared/Trouble";
 import { away, moment } from "../../shared/when";
-import { slipsQuery } from "./queries";
+import { slipsQuery, type Which } from "./queries";
 import classes from "./SlipBookPage.module.css";
 
 type Slip = Schemas["SlipView"];
-type Shown = "waiting" | "mended" | "all";
 
 const nameOf = (slip: Slip) => `${slip.source}.${slip.event}`;
 
+const filters: { value: Which; label: string }[] = [
+  { value: "to_mend", label: "To mend" },
+  { value: "mended", label: "Mended" },
+  { value: "all", label: "All" },
+];
+
 /** What went wrong, one's own words on it, and fresh numbers to mend it. */
 export function SlipBookPage() {
-  const slips = useQuery(slipsQuery());
+  const { slip: chosen } = useSearch({ from: "/signed-in/slips" });
+  // The slip that one came by is asked for once; choosing others needs no asking.
+  const [linked] = useState(chosen);
+  const [which, setWhich] = useState<Which>("to_mend");
+  const slips = useInfiniteQuery({ ...slipsQuery(which, linked), placeholderData: keepPreviousData });
+  const first = slips.data?.pages[0];
   return (
     <Frame title="Slip book">
       <h1>Slip book</h1>
       {slips.error && <Trouble error={slips.error} />}
       {slips.isPending && <Skeleton height={420} mt={20} aria-label="Loading your slip book" />}
-      {slips.data?.slips.length === 0 && (
+      {first?.slips_in_all === 0 && (
         <p>
           Nothing here yet. Every check that was not right will stand here with what you typed, so that you
           can come back to it. None of it touches a score.
         </p>
       )}
-      {slips.data && slips.data.slips.length > 0 && <Book view={slips.data} />}
+      {first && first.slips_in_all > 0 && (
+        <>
+          <Tools first={first} which={which} onWhich={setWhich} />
+          <Book
+            pages={slips.data?.pages ?? []}
+            chosen={chosen}
+            more={
+              slips.hasNextPage
+                ? { loading: slips.isFetchingNextPage, load: () => slips.fetchNextPage() }
+                : undefined
+            }
+          />
+        </>
+      )}
     </Frame>
   );
 }
 
-function Book({ view }: { view: Schemas["SlipsView"] }) {
-  const { slip: chosen } = useSearch({ from: "/signed-in/slips" });
-  const [shown, setShown] = useState<Shown>("waiting");
-  const list = view.slips.filter((s) => shown === "all" || (shown === "waiting" ? s.due : s.mended));
-  const slip = view.slips.find((s) => nameOf(s) === chosen) ?? list[0];
+type ToolsProps = { first: Schemas["SlipsView"]; which: Which; onWhich: (which: Which) => void };
+
+function Tools({ first, which, onWhich }: ToolsProps) {
   const words = [
-    view.open === 1 ? "1 slip is open" : `${view.open} slips are open`,
-    view.back === 1 ? "1 has come back" : `${view.back} have come back`,
+    first.open === 1 ? "1 slip is open" : `${first.open} slips are open`,
+    first.back === 1 ? "1 has come back" : `${first.back} have come back`,
   ];
   return (
     <>
@@ -51,13 +78,9 @@ function Book({ view }: { view: Schemas["SlipsView"] }) {
         <SegmentedControl
           aria-label="Which slips"
           size="sm"
-          value={shown}
-          onChange={(value) => setShown(value as Shown)}
-          data={[
-            { value: "waiting", label: "To mend" },
-            { value: "mended", label: "Mended" },
-            { value: "all", label: "All" },
-          ]}
+          value={which}
+          onChange={(value) => onWhich(value as Which)}
+          data={filters}
         />
         <Button size="sm" variant="default" component={Link} to="/slips/review">
           Review for a test
@@ -72,25 +95,51 @@ function Book({ view }: { view: Schemas["SlipsView"] }) {
           As Markdown
         </a>
       </div>
-      <div className={classes.spread}>
-        <nav aria-label="Slips">
-          {list.length === 0 && <p>Nothing of this kind. Well kept.</p>}
-          <ol className={classes.list}>
-            {list.map((s) => (
-              <li key={nameOf(s)}>
-                <Link to="/slips" search={{ slip: nameOf(s) }} aria-current={s === slip ? "true" : undefined}>
-                  {s.title}
-                </Link>
-                <span className={classes.dim}>
-                  {away(view.now, s.at)} · {standing(s, view.now)}
-                </span>
-              </li>
-            ))}
-          </ol>
-        </nav>
-        {slip && <Spread key={nameOf(slip)} slip={slip} now={view.now} />}
-      </div>
     </>
+  );
+}
+
+type BookProps = {
+  pages: Schemas["SlipsView"][];
+  chosen: string | undefined;
+  more: { loading: boolean; load: () => void } | undefined;
+};
+
+function Book({ pages, chosen, more }: BookProps) {
+  const [first] = pages;
+  if (!first) return null;
+  const list = pages.flatMap((page) => page.slips);
+  const linked = first.chosen && nameOf(first.chosen) === chosen ? first.chosen : undefined;
+  const slip = list.find((s) => nameOf(s) === chosen) ?? linked ?? list[0];
+  return (
+    <div className={classes.spread}>
+      <nav aria-label="Slips">
+        {list.length === 0 && <p>Nothing of this kind. Well kept.</p>}
+        <ol className={classes.list}>
+          {list.map((s) => (
+            <li key={nameOf(s)}>
+              <Link to="/slips" search={{ slip: nameOf(s) }} aria-current={s === slip ? "true" : undefined}>
+                {s.title}
+              </Link>
+              <span className={classes.dim}>
+                {away(first.now, s.at)} · {standing(s, first.now)}
+              </span>
+            </li>
+          ))}
+        </ol>
+        {more && (
+          <Button size="sm" variant="default" mt={10} loading={more.loading} onClick={more.load}>
+            Show earlier slips
+          </Button>
+        )}
+        {list.length > 0 && first.of_these > list.length && (
+          <p className={classes.dim}>
+            {list.length} of {first.of_these} shown
+          </p>
+        )}
+      </nav>
+      {slip && <Spread key={nameOf(slip)} slip={slip} now={first.now} />}
+    </div>
   );
 }
 
@@ -152,12 +201,17 @@ function Note({ slip }: { slip: Slip }) {
     retryDelay: 2_000,
     onSuccess: (_, text) => {
       setKept(true);
-      queryClient.setQueryData(
-        slipsQuery().queryKey,
+      const noted = (s: Slip) => (nameOf(s) === `${source}.${event}` ? { ...s, note: text } : s);
+      queryClient.setQueriesData<InfiniteData<Schemas["SlipsView"]>>(
+        { queryKey: ["slips"] },
         (old) =>
           old && {
             ...old,
-            slips: old.slips.map((s) => (nameOf(s) === `${source}.${event}` ? { ...s, note: text } : s)),
+            pages: old.pages.map((page) => ({
+              ...page,
+              slips: page.slips.map(noted),
+              chosen: page.chosen && noted(page.chosen),
+            })),
           },
       );
     },

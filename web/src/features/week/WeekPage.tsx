@@ -48,6 +48,7 @@ function Loaded({ week }: { week: Schemas["WeekView"] }) {
           entries={shown}
           next={week.next?.kind === "work" ? week.next.assignment : undefined}
           hasMore={week.assignments.length > shown.length}
+          earlier={week.earlier}
         />
         <div className={classes.right}>
           <Next next={week.next} />
@@ -95,9 +96,15 @@ function Filters({ classes: titles }: { classes: string[] }) {
   );
 }
 
-type SpineProps = { now: string; entries: Entry[]; next: string | undefined; hasMore: boolean };
+type SpineProps = {
+  now: string;
+  entries: Entry[];
+  next: string | undefined;
+  hasMore: boolean;
+  earlier: number;
+};
 
-function Spine({ now, entries, next, hasMore }: SpineProps) {
+function Spine({ now, entries, next, hasMore, earlier }: SpineProps) {
   const { days, finished } = spine(now, entries);
   return (
     <div>
@@ -125,6 +132,12 @@ function Spine({ now, entries, next, hasMore }: SpineProps) {
             <Slab key={entry.id} now={now} entry={entry} isNext={entry.id === next} />
           ))}
         </details>
+      )}
+      {earlier > 0 && (
+        <p className={classes.dim}>
+          {earlier === 1 ? "One piece of work" : `${earlier} pieces of work`} closed more than four weeks ago:
+          see <Link to="/scores">Scores</Link>.
+        </p>
       )}
     </div>
   );

@@ -1,7 +1,7 @@
 //! The eleven rules of an assignment, each under random settings and random orders of what students, teachers and the
 //! clock do. Every part's key is 5, on every set; the numbers themselves are tested where they are drawn.
 
-mod walk;
+pub(super) mod walk;
 
 use proptest::prelude::*;
 

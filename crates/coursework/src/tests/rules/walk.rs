@@ -8,7 +8,7 @@ use proptest::prelude::*;
 use super::super::*;
 
 #[derive(Clone, Debug)]
-pub(super) enum Move {
+pub(in crate::tests) enum Move {
     Check(usize, Vec<(&'static str, usize)>),
     Draft(usize, &'static str, usize),
     Hint(usize),
@@ -24,10 +24,10 @@ pub(super) enum Move {
     Correct(usize, bool),
 }
 
-pub(super) const ENTRIES: [&str; 9] = ["5", "4", "", "3 +", "2.5*2", "5.0", "-5", "1/0", "10/2"];
+pub(in crate::tests) const ENTRIES: [&str; 9] = ["5", "4", "", "3 +", "2.5*2", "5.0", "-5", "1/0", "10/2"];
 
 /// Marking is pure, so each entry is marked once.
-pub(super) fn verdict(part: &str, entry: usize) -> MarkedPart {
+pub(in crate::tests) fn verdict(part: &str, entry: usize) -> MarkedPart {
     static MARKED: OnceLock<Vec<MarkedPart>> = OnceLock::new();
     let all = MARKED.get_or_init(|| ENTRIES.iter().map(|e| marked("a", e)).collect());
     MarkedPart {
@@ -36,7 +36,7 @@ pub(super) fn verdict(part: &str, entry: usize) -> MarkedPart {
     }
 }
 
-pub(super) fn any_move() -> impl Strategy<Value = Move> {
+pub(in crate::tests) fn any_move() -> impl Strategy<Value = Move> {
     let entry = || 0..ENTRIES.len();
     let part = || prop::sample::select(vec!["a", "b", "c"]);
     let question = || 0..4usize;
@@ -58,7 +58,7 @@ pub(super) fn any_move() -> impl Strategy<Value = Move> {
 }
 
 prop_compose! {
-    pub(super) fn any_settings()(
+    pub(in crate::tests) fn any_settings()(
         quiz: bool,
         late in prop_oneof![Just(LateRule::Flagged), (0..=100u8).prop_map(LateRule::PercentOff), Just(LateRule::NotAccepted)],
         navigation in prop_oneof![
@@ -109,7 +109,7 @@ prop_compose! {
     }
 }
 
-pub(super) fn items() -> Vec<ItemRef> {
+pub(in crate::tests) fn items() -> Vec<ItemRef> {
     let part = |id: &str, max_attempts| PartRef {
         id: id.into(),
         share: 1,
@@ -135,7 +135,7 @@ pub(super) fn items() -> Vec<ItemRef> {
 }
 
 /// What one move did.
-pub(super) struct Step<'a> {
+pub(in crate::tests) struct Step<'a> {
     pub assignment: &'a Assignment,
     pub now: OffsetDateTime,
     pub before: &'a Work,
@@ -146,11 +146,11 @@ pub(super) struct Step<'a> {
 }
 
 impl Step<'_> {
-    pub(super) fn events(&self) -> &[Event] {
+    pub(in crate::tests) fn events(&self) -> &[Event] {
         self.outcome.as_deref().unwrap_or_default()
     }
 
-    pub(super) fn points(&self) -> (f64, f64) {
+    pub(in crate::tests) fn points(&self) -> (f64, f64) {
         (
             score_so_far(self.assignment, self.before).points,
             score_so_far(self.assignment, self.after).points,
@@ -159,7 +159,7 @@ impl Step<'_> {
 }
 
 /// Runs the moves and looks at each with `look`.
-pub(super) fn walk(
+pub(in crate::tests) fn walk(
     settings: &Settings,
     moves: &[Move],
     mut look: impl FnMut(&Step) -> Result<(), TestCaseError>,
@@ -284,7 +284,7 @@ pub(super) fn walk(
 }
 
 /// A correction of the nth check there was.
-pub(super) fn correct(bench: &mut Bench, nth: usize, right: bool) {
+pub(in crate::tests) fn correct(bench: &mut Bench, nth: usize, right: bool) {
     let mut checks = bench.events.iter().filter_map(|r| match &r.event {
         Event::Checked(c) => Some((r.number, c.clone())),
         _ => None,
@@ -311,11 +311,11 @@ pub(super) fn correct(bench: &mut Bench, nth: usize, right: bool) {
     }));
 }
 
-pub(super) fn moves() -> impl Strategy<Value = Vec<Move>> {
+pub(in crate::tests) fn moves() -> impl Strategy<Value = Vec<Move>> {
     prop::collection::vec(any_move(), 0..45)
 }
 
-pub(super) fn without_corrections(moves: &[Move]) -> Vec<Move> {
+pub(in crate::tests) fn without_corrections(moves: &[Move]) -> Vec<Move> {
     let kept = moves.iter().filter(|m| !matches!(m, Move::Correct(..)));
     kept.cloned().collect()
 }

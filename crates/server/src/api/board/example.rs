@@ -53,7 +53,7 @@ pub(crate) async fn example(
     desk.run(&school, &Command::SeeExample { question, available })
         .await?;
     let points = source.points;
-    let mine = desk.seeds(question);
+    let mine = desk.work.seeds(question);
     let (example, try_item) = school
         .compute(desk.student, move || {
             Some((example_of(&source)?, try_of(&source, 0, &mine)?))
@@ -119,7 +119,7 @@ pub(crate) async fn example_try(
     }
     let source = desk.source(question)?.clone();
     let TryRequest { round, parts } = body.into_inner();
-    let mine = desk.seeds(question);
+    let mine = desk.work.seeds(question);
     let points = source.points;
     let given = responses(parts)?;
     let view = school

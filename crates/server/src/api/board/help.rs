@@ -62,7 +62,7 @@ pub(crate) async fn fresh_numbers(
     let mut desk = who.desk(&school, id).await?;
     coursework::may_work(&desk.assignment, &desk.work, desk.now)?;
     coursework::may_take_fresh_numbers(&desk.assignment, &desk.work, question)?;
-    let earlier = desk.seeds(question);
+    let earlier = desk.work.seeds(question);
     let base = earlier.first().copied().unwrap_or_default();
     let source = desk.source(question)?.clone();
     let id = source.id.clone();

@@ -140,7 +140,7 @@ pub(crate) async fn cover(
     let learner = Learner::load(&school, desk.student).await?;
     let skills = skills_of(&desk).iter().map(|id| brief(&learner, id)).collect();
     let mut work = desk.work.clone();
-    Arc::make_mut(&mut work).progress = learner.progress(&desk);
+    Arc::make_mut(&mut work).progress = learner.progress(&desk.assignment, desk.work_id);
     let typing_offer = has_typed_parts(&desk) && !learner.has_typed;
     let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
     let visible = recorded.is_some();
@@ -202,7 +202,8 @@ pub(crate) async fn cover(
         state: state_view(&desk.assignment, &desk.work, desk.now),
         score_so_far: score_view(&desk.assignment, &work, desk.now),
         recorded,
-        results_at: results_at(&desk).filter(|_| desk.work.counting_hand_in(&desk.assignment).is_some()),
+        results_at: results_at(&desk.assignment, &desk.work, desk.now)
+            .filter(|_| desk.work.counting_hand_in(&desk.assignment).is_some()),
         is_open: closed.is_none(),
         closed_because: closed.map(|r| r.to_string()),
         can_practise: settings.goal.is_none() && desk.now >= terms.closes,

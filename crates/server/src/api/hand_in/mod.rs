@@ -20,7 +20,9 @@ async fn progress(school: &School, desk: &Desk) -> Result<Option<GoalProgress>, 
     if desk.assignment.settings.goal.is_none() {
         return Ok(None);
     }
-    Ok(Learner::load(school, desk.student).await?.progress(desk))
+    Ok(Learner::load(school, desk.student)
+        .await?
+        .progress(&desk.assignment, desk.work_id))
 }
 
 /// Hands in: fixes the recorded score.
@@ -120,7 +122,7 @@ pub(crate) async fn receipt(
         hand_in: hand_in_view(found, visible),
         taken_back: found.taken_back,
         recorded: recorded_view(&desk.assignment, &desk.work, desk.now),
-        results_at: results_at(&desk),
+        results_at: results_at(&desk.assignment, &desk.work, desk.now),
         best_counts: settings.which_counts == WhichCounts::Best,
         can_take_back: is_last && can_take_back,
         can_carry_on,

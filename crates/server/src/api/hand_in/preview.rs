@@ -117,8 +117,8 @@ pub(crate) async fn preview(
         best_counts: settings.which_counts == WhichCounts::Best,
         hand_ins_used: desk.work.standing_hand_ins().count(),
         hand_ins_allowed: terms.hand_ins,
-        results_at: results_at(&desk),
-        can_take_back: checks || results_at(&desk).is_some(),
+        results_at: results_at(&desk.assignment, &desk.work, desk.now),
+        can_take_back: checks || results_at(&desk.assignment, &desk.work, desk.now).is_some(),
         needs_every_question: settings.hand_in_needs == coursework::HandInNeeds::EveryQuestionAttempted,
         closes: terms.closes,
         forecast: shown.map(|f| ForecastView {

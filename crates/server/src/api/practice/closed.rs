@@ -116,7 +116,7 @@ async fn practise(
         source.points,
     );
     let round = round.min(MOST_PRACTICE);
-    let (own, given) = (desk.seeds(question), responses(body.parts)?);
+    let (own, given) = (desk.work.seeds(question), responses(body.parts)?);
     let open = learner.open_sets(&source.id).unwrap_or_default().to_vec();
     let drawn = source.clone();
     let seed = school

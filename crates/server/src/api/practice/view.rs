@@ -6,7 +6,7 @@ use actix_web::web;
 use coursework::{CheckedPart, Refusal, may_work};
 use marking::Question;
 use school::practice::{entered_in, find_run, last_item};
-use school::{Desk, Learner, School, title_of};
+use school::{Glance, Learner, School, title_of};
 use serde::Serialize;
 use store::{EnteredInRun, Person};
 use time::OffsetDateTime;
@@ -57,8 +57,8 @@ pub(crate) struct RunAssignment {
     hand_ins: Vec<HandInView>,
 }
 
-fn run_assignment(desk: &mut Desk, learner: &Learner) -> RunAssignment {
-    let progress = learner.progress(desk);
+fn run_assignment(desk: &mut Glance, learner: &Learner) -> RunAssignment {
+    let progress = learner.progress(&desk.assignment, desk.work_id);
     Arc::make_mut(&mut desk.work).progress = progress;
     let (assignment, work) = (&desk.assignment, &desk.work);
     RunAssignment {
@@ -84,14 +84,14 @@ pub(super) async fn view(
     let (source, item) = last_item(school, &standing.run, person.id).await?;
     let entered = entered_in(school, &standing).await?;
     let (goal, run) = (standing.goal, standing.run);
-    let mut desks = Desk::all(school, person.id).await?;
+    let mut desks = Glance::all(school, person.id).await?;
     let learner = Learner::of(school, person.id, &desks).await?;
     let work = learner.run(id).and_then(|r| r.work);
     let desk = desks.iter_mut().find(|d| work.is_some() && d.work_id == work);
-    let progress = learner.measure(&goal.goal(), &run);
+    let progress = learner.measure(&goal.goal(), run.count());
     let drawn = run.drawn.last().ok_or(Refusal::NothingDrawn)?;
-    let checked = drawn.checked.as_ref();
-    let marked = checked.map_or(unjudged, |c| &c.1);
+    let checked = drawn.answered.as_ref();
+    let marked = checked.map_or(unjudged, |c| &c.parts);
     let shows_working = checked.is_some() && !learner.withholds_working(&source.id);
     let number = run.drawn.len().to_string();
     Ok(web::Json(PracticeRunView {
@@ -107,7 +107,7 @@ pub(super) async fn view(
             entered.as_ref(),
         ),
         answered_now: checked.is_some(),
-        right_now: checked.is_some_and(|c| c.2),
+        right_now: checked.is_some_and(|c| c.right),
         answers: if checked.is_some() {
             item.parts.iter().map(right_answer).collect()
         } else {

@@ -1,7 +1,6 @@
 //! A hand-in, and when its results show.
 
-use coursework::{HandIn, Release, terms};
-use school::Desk;
+use coursework::{Assignment, HandIn, Release, Work, terms};
 use serde::Serialize;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
@@ -38,7 +37,11 @@ pub(crate) fn hand_in_view(h: &HandIn, visible: bool) -> HandInView {
 }
 
 /// When results show, if that is later.
-pub(crate) fn results_at(desk: &Desk) -> Option<OffsetDateTime> {
-    let due = terms(&desk.assignment, &desk.work).due;
-    (desk.assignment.settings.release == Release::AfterDue && desk.now < due).then_some(due)
+pub(crate) fn results_at(
+    assignment: &Assignment,
+    work: &Work,
+    now: OffsetDateTime,
+) -> Option<OffsetDateTime> {
+    let due = terms(assignment, work).due;
+    (assignment.settings.release == Release::AfterDue && now < due).then_some(due)
 }

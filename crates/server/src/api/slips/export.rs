@@ -12,6 +12,9 @@ use super::item::slip_item;
 use crate::http::auth::SignedIn;
 use crate::http::error::{ApiError, Problem};
 
+/// Slips whose checks are read in one go.
+const EXPORTED_AT_ONCE: usize = 500;
+
 /// A slip in words.
 struct Row {
     at: String,
@@ -26,7 +29,13 @@ struct Row {
     note: String,
 }
 
-async fn row(school: &School, person: PersonId, book: &Book, slip: &SlipEntry) -> Result<Row, ApiError> {
+async fn row(
+    school: &School,
+    person: PersonId,
+    book: &Book,
+    slip: &SlipEntry,
+    wrong: &[CheckedPart],
+) -> Result<Row, ApiError> {
     let source = book.source(slip)?;
     let (question, item) = slip_item(school, person, book, slip).await?;
     let attempt = &slip.attempt;
@@ -41,8 +50,8 @@ async fn row(school: &School, person: PersonId, book: &Book, slip: &SlipEntry) -
         class: source.class.clone().unwrap_or_default(),
         question: question.title.clone(),
         asked: asked(&item),
-        typed: typed(&item, &attempt.wrong),
-        said: said(&attempt.wrong, source.show_slips),
+        typed: typed(&item, wrong),
+        said: said(wrong, source.show_slips),
         standing: match slip.standing {
             Standing::Open => "open",
             Standing::Mended { .. } => "mended",
@@ -199,8 +208,12 @@ pub(crate) async fn export(
 ) -> Result<HttpResponse, ApiError> {
     let book = Book::load(&school, who.0.id).await?;
     let mut rows = Vec::with_capacity(book.slips.len());
-    for slip in &book.slips {
-        rows.push(row(&school, who.0.id, &book, slip).await?);
+    for page in book.slips.chunks(EXPORTED_AT_ONCE) {
+        let page: Vec<&SlipEntry> = page.iter().collect();
+        let wrong = book.wrong_parts(&school, &page).await?;
+        for (slip, wrong) in page.into_iter().zip(&wrong) {
+            rows.push(row(&school, who.0.id, &book, slip, wrong).await?);
+        }
     }
     let (kind, name, text) = match format.as_str() {
         "csv" => (

@@ -16,7 +16,7 @@ pub(super) async fn slip_item(
     let (source, attempt) = (book.source(slip)?, &slip.attempt);
     let mut versions = source.versions.iter().rev();
     let (_, version) = versions
-        .find(|(id, _)| *id == attempt.question)
+        .find(|(id, _)| **id == *attempt.question)
         .ok_or(SchoolError::NotFound)?;
     let version = QuestionId(*version);
     let question = school.question(version).await?;

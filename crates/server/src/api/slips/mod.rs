@@ -5,13 +5,13 @@ mod item;
 pub(crate) mod review;
 
 use actix_web::{HttpResponse, get, post, put, web};
-use coursework::{PracticeGoal, Refusal, SlipEntry, Standing, Target};
+use coursework::{CheckedPart, PracticeGoal, Refusal, SlipEntry, Standing, Target};
 use school::practice::draw;
 use school::{Book, Learner, School, SchoolError};
 use serde::{Deserialize, Serialize};
 use store::{PersonId, SlipNote};
 use time::OffsetDateTime;
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 use self::item::slip_item;
@@ -21,6 +21,42 @@ use super::shared::verdict::{TryPartView, given_view};
 use crate::http::auth::SignedIn;
 use crate::http::error::{ApiError, Problem};
 
+/// Slips of one page.
+const PAGE: usize = 25;
+
+/// Which slips are asked for.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum WhichSlips {
+    /// Open ones, and mended ones that have come back.
+    ToMend,
+    Mended,
+    #[default]
+    All,
+}
+
+impl WhichSlips {
+    fn takes(self, slip: &SlipEntry, now: OffsetDateTime) -> bool {
+        match self {
+            WhichSlips::ToMend => slip.standing.is_due(now),
+            WhichSlips::Mended => slip.standing != Standing::Open,
+            WhichSlips::All => true,
+        }
+    }
+}
+
+#[derive(Deserialize, IntoParams)]
+#[into_params(parameter_in = Query)]
+pub(crate) struct SlipsQuery {
+    #[serde(default)]
+    which: WhichSlips,
+    /// How many of them were shown already.
+    #[serde(default)]
+    after: usize,
+    /// One that is shown whatever page it is on: its source and its event, with a full stop between them.
+    chosen: Option<String>,
+}
+
 #[derive(Serialize, ToSchema)]
 pub(crate) struct SlipsView {
     #[serde(with = "time::serde::rfc3339")]
@@ -28,7 +64,15 @@ pub(crate) struct SlipsView {
     open: usize,
     /// Mended ones that have come back.
     back: usize,
+    /// All that there are.
+    slips_in_all: usize,
+    which: WhichSlips,
+    /// Those that were asked for, on all pages.
+    of_these: usize,
+    /// A page of them, the newest first.
     slips: Vec<SlipView>,
+    /// The one that was chosen, if there is such a slip.
+    chosen: Option<SlipView>,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -64,6 +108,7 @@ async fn slip_view(
     person: PersonId,
     book: &Book,
     slip: &SlipEntry,
+    wrong: &[CheckedPart],
     now: OffsetDateTime,
 ) -> Result<SlipView, ApiError> {
     let attempt = &slip.attempt;
@@ -81,14 +126,13 @@ async fn slip_view(
     Ok(SlipView {
         source: source.id,
         event: attempt.event,
-        question: attempt.question.clone(),
+        question: attempt.question.to_string(),
         title,
         where_from: source.title.clone(),
         class: source.class.clone(),
         at: attempt.at,
         text: prose(&item.text),
-        given: attempt
-            .wrong
+        given: wrong
             .iter()
             .map(|p| given_view(p, &item, source.show_slips))
             .collect(),
@@ -101,24 +145,36 @@ async fn slip_view(
     })
 }
 
-/// The slip book, the newest slip first.
-#[utoipa::path(path = "/api/slips", responses((status = 200, body = SlipsView), (status = 401, body = Problem)))]
+/// The slip book, a page of it at a time, the newest slip first.
+#[utoipa::path(path = "/api/slips", params(SlipsQuery),
+    responses((status = 200, body = SlipsView), (status = 401, body = Problem)))]
 #[get("/slips")]
 pub(crate) async fn get_slips(
     school: web::Data<School>,
     who: SignedIn,
+    query: web::Query<SlipsQuery>,
 ) -> Result<web::Json<SlipsView>, ApiError> {
     let now = school.now();
     let book = Book::load(&school, who.0.id).await?;
-    let mut slips = Vec::with_capacity(book.slips.len());
-    for slip in &book.slips {
-        slips.push(slip_view(&school, who.0.id, &book, slip, now).await?);
+    let of_these: Vec<&SlipEntry> = book.slips.iter().filter(|s| query.which.takes(s, now)).collect();
+    let mut shown: Vec<&SlipEntry> = of_these.iter().copied().skip(query.after).take(PAGE).collect();
+    let on_page = shown.len();
+    shown.extend(query.chosen.as_deref().and_then(|name| book.find(name)));
+    let wrong = book.wrong_parts(&school, &shown).await?;
+    let mut slips = Vec::with_capacity(shown.len());
+    for (slip, wrong) in shown.into_iter().zip(&wrong) {
+        slips.push(slip_view(&school, who.0.id, &book, slip, wrong, now).await?);
     }
+    let chosen = slips.split_off(on_page).pop();
     Ok(web::Json(SlipsView {
         now,
-        open: slips.iter().filter(|s| !s.mended).count(),
-        back: slips.iter().filter(|s| s.mended && s.due).count(),
+        open: book.open().count(),
+        back: book.back(now).count(),
+        slips_in_all: book.slips.len(),
+        which: query.which,
+        of_these: of_these.len(),
         slips,
+        chosen,
     }))
 }
 
@@ -148,14 +204,7 @@ pub(crate) async fn put_note(
         ));
     }
     let book = Book::load(&school, who.0.id).await?;
-    let is_it = |s: &&SlipEntry| {
-        s.attempt.event == event
-            && book
-                .sources
-                .get(s.attempt.source)
-                .is_some_and(|found| found.id == source)
-    };
-    book.slips.iter().find(is_it).ok_or(SchoolError::NotFound)?;
+    book.slip(source, event).ok_or(SchoolError::NotFound)?;
     let note = SlipNote {
         source,
         event,
@@ -182,7 +231,7 @@ pub(crate) async fn try_again(
 ) -> Result<web::Json<Started>, ApiError> {
     let question = body.into_inner().question;
     let book = Book::load(&school, who.0.id).await?;
-    if !book.slips.iter().any(|s| s.attempt.question == question) {
+    if !book.slips.iter().any(|s| *s.attempt.question == *question) {
         return Err(ApiError::NotFound);
     }
     let version = store::find_question_by_slug(&school.pool, &question)

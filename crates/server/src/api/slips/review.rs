@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use actix_web::{get, post, web};
 use coursework::{SlipEntry, draw_review};
-use school::{Book, Desk, Learner, School, random_number};
+use school::{Book, Glance, Learner, School, random_number};
 use serde::{Deserialize, Serialize};
 use store::{PersonId, Review};
 use time::OffsetDateTime;
@@ -77,7 +77,7 @@ struct Drawable {
 
 impl Drawable {
     async fn load(school: &School, person: PersonId) -> Result<Drawable, ApiError> {
-        let desks = Desk::all(school, person).await?;
+        let desks = Glance::all(school, person).await?;
         let learner = Learner::of(school, person, &desks).await?;
         let book = Book::of(&desks, &learner);
         let bank = school.bank().await?;
@@ -86,7 +86,7 @@ impl Drawable {
             .filter(|(_, q)| q.is_drawn() && !learner.is_kept_for_quiz(&q.id))
             .map(|(_, q)| (q.id.clone(), q.title.clone()))
             .collect();
-        let slipped: BTreeSet<&str> = book.slips.iter().map(|s| s.attempt.question.as_str()).collect();
+        let slipped: BTreeSet<&str> = book.slips.iter().map(|s| &*s.attempt.question).collect();
         let kept_for_quizzes = slipped
             .into_iter()
             .filter(|q| learner.is_kept_for_quiz(q))
@@ -132,7 +132,7 @@ pub(crate) async fn review_choices(
     let mut classes: Vec<(ReviewClass, Vec<&str>)> = Vec::new();
     for (slip, class) in drawable.slips() {
         let title = class.unwrap_or("Practice");
-        let (at, question) = (slip.attempt.at, slip.attempt.question.as_str());
+        let (at, question) = (slip.attempt.at, &*slip.attempt.question);
         let place = classes
             .iter()
             .position(|(c, _)| c.title == title)

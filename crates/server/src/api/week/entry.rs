@@ -1,7 +1,7 @@
 //! One assignment on Week.
 
 use coursework::terms;
-use school::Desk;
+use school::Glance;
 use serde::Serialize;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
@@ -50,7 +50,7 @@ pub(crate) struct WeekEntry {
     pub action: Action,
 }
 
-pub(super) fn week_entry(desk: &Desk, questions_left: usize, waiting: bool) -> WeekEntry {
+pub(super) fn week_entry(desk: &Glance, questions_left: usize, waiting: bool) -> WeekEntry {
     let head = &desk.stored.head;
     let settings = &desk.assignment.settings;
     let terms = terms(&desk.assignment, &desk.work);
@@ -87,7 +87,7 @@ pub(super) fn week_entry(desk: &Desk, questions_left: usize, waiting: bool) -> W
         goal: desk.work.progress.as_ref().map(Into::into),
         score_so_far: score_view(&desk.assignment, &desk.work, desk.now),
         recorded,
-        results_at: results_at(desk).filter(|_| handed_in.is_some()),
+        results_at: results_at(&desk.assignment, &desk.work, desk.now).filter(|_| handed_in.is_some()),
         handed_in_at: handed_in.map(|h| h.at),
         handed_in_late: handed_in.is_some_and(|h| h.late),
         action,

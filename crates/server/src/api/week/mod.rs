@@ -10,9 +10,9 @@ use std::sync::Arc;
 
 use actix_web::{get, web};
 use coursework::{Candidate, LateRule, Waiting, state, terms};
-use school::{Book, Desk, Learner, School};
+use school::{Book, Glance, Learner, School};
 use serde::Serialize;
-use time::OffsetDateTime;
+use time::{Duration, OffsetDateTime};
 use utoipa::ToSchema;
 
 use self::entry::{WeekEntry, week_entry};
@@ -23,11 +23,16 @@ use super::shared::state::questions_left;
 use crate::http::auth::SignedIn;
 use crate::http::error::{ApiError, Problem};
 
+/// How long what has closed stays on Week, if there is nothing to tell of it.
+const STAYS: Duration = Duration::days(28);
+
 #[derive(Serialize, ToSchema)]
 pub(crate) struct WeekView {
     #[serde(with = "time::serde::rfc3339")]
     now: OffsetDateTime,
     assignments: Vec<WeekEntry>,
+    /// Those that closed long ago and are left out: they stand under Scores.
+    earlier: usize,
     /// How many need doing now.
     to_do: usize,
     next: Option<NextView>,
@@ -43,14 +48,20 @@ pub(crate) struct WeekView {
 #[get("/week")]
 pub(crate) async fn week(school: web::Data<School>, who: SignedIn) -> Result<web::Json<WeekView>, ApiError> {
     let now = school.now();
+    let mut earlier = 0;
     let mut assignments = Vec::new();
     let mut candidates = Vec::new();
     let mut told = Vec::new();
-    let mut desks = Desk::all(&school, who.0.id).await?;
+    let mut desks = Glance::all(&school, who.0.id).await?;
     let learner = Learner::of(&school, who.0.id, &desks).await?;
     let book = Book::of(&desks, &learner);
     for desk in &mut desks {
-        if let Some(progress) = learner.progress(desk) {
+        let notices = notices_of(desk);
+        if notices.is_empty() && terms(&desk.assignment, &desk.work).closes + STAYS < now {
+            earlier += 1;
+            continue;
+        }
+        if let Some(progress) = learner.progress(&desk.assignment, desk.work_id) {
             Arc::make_mut(&mut desk.work).progress = Some(progress);
         }
         let left = match &desk.work.progress {
@@ -58,7 +69,7 @@ pub(crate) async fn week(school: web::Data<School>, who: SignedIn) -> Result<web
             None => questions_left(&desk.assignment, &desk.work, &desk.drafts, now),
         };
         let candidate = candidate(desk, left);
-        told.extend(notices_of(desk));
+        told.extend(notices);
         assignments.push(week_entry(desk, left, candidate.is_waiting(now)));
         candidates.push(candidate);
     }
@@ -76,6 +87,7 @@ pub(crate) async fn week(school: web::Data<School>, who: SignedIn) -> Result<web
         now,
         to_do: assignments.iter().filter(|a| a.waiting).count(),
         assignments,
+        earlier,
         next,
         notices: told,
         slips: week_slips(&school, &book, now).await?,
@@ -83,7 +95,7 @@ pub(crate) async fn week(school: web::Data<School>, who: SignedIn) -> Result<web
     }))
 }
 
-fn candidate(desk: &Desk, questions_left: usize) -> Candidate {
+fn candidate(desk: &Glance, questions_left: usize) -> Candidate {
     let settings = &desk.assignment.settings;
     let terms = terms(&desk.assignment, &desk.work);
     Candidate {

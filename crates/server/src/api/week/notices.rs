@@ -1,12 +1,12 @@
 //! What happened to a student's work without them.
 
-use coursework::{NoticeKind, notices};
+use coursework::{NoticeKind, notices, results_out};
 use serde::Serialize;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use school::Desk;
+use school::Glance;
 
 /// Something that happened to a student's work without them.
 #[derive(Serialize, ToSchema)]
@@ -27,7 +27,7 @@ pub(crate) struct NoticeView {
     on_result_page: bool,
 }
 
-pub(super) fn notices_of(desk: &Desk) -> Vec<NoticeView> {
+pub(super) fn notices_of(desk: &Glance) -> Vec<NoticeView> {
     let head = &desk.head;
     let settings = &desk.assignment.settings;
     let view = |words: String, at, instant, event, note, result, on_result_page| NoticeView {
@@ -42,17 +42,9 @@ pub(super) fn notices_of(desk: &Desk) -> Vec<NoticeView> {
         on_result_page,
     };
     let mut all = Vec::new();
-    // Events are looked through only where some were not looked at yet, or results may be out.
-    let quiet =
-        head.seen_event >= desk.work.last_event && (head.result_seen || desk.work.hand_ins.is_empty());
-    let events = if quiet { Vec::new() } else { desk.events() };
-    for told in notices(
-        &desk.assignment,
-        &events,
-        head.seen_event,
-        head.result_seen,
-        desk.now,
-    ) {
+    let out = results_out(&desk.assignment, &desk.work, head.result_seen, desk.now);
+    let told = notices(&desk.assignment, &desk.events, head.seen_event);
+    for told in told.into_iter().chain(out) {
         let (words, instant) = notice_words(
             &told.kind,
             coursework::score_visible(&desk.assignment, &desk.work, desk.now),

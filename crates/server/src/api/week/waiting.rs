@@ -67,7 +67,7 @@ pub(super) async fn week_slips(
     };
     let mut by_question: BTreeMap<&str, BackView> = BTreeMap::new();
     for (slip, since) in book.back(now) {
-        let question = slip.attempt.question.as_str();
+        let question = &*slip.attempt.question;
         if let Some(known) = by_question.get_mut(question) {
             known.slips += 1;
             known.since = known.since.min(since);

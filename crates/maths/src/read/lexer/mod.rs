@@ -1,15 +1,19 @@
 //! Characters → tokens. Look-alikes that phones, word processors and PDFs produce are folded here.
 
+mod glyphs;
+mod numbers;
+
 use std::sync::Arc;
 
 use num_bigint::BigInt;
 use num_rational::BigRational;
 use num_traits::Zero;
 
-use super::names::Meaning;
-use super::{Caution, CautionKind, Comma, ReadOptions};
+use self::glyphs::{Glyph, fold, superscript_digit, vulgar};
 use crate::error::{ReadError, ReadErrorKind as Kind, Span};
-use crate::limits::{MAX_CHARS, MAX_LITERAL_EXPONENT};
+use crate::limits::MAX_CHARS;
+use crate::read::names::Meaning;
+use crate::read::{Caution, CautionKind, ReadOptions};
 use crate::tree::{Constant, Function, Literal, LiteralStyle};
 
 #[derive(Clone, Debug, PartialEq)]
@@ -54,13 +58,6 @@ pub(crate) struct Token {
     pub spaced: bool,
 }
 
-/// One character with the place it came from.
-#[derive(Clone, Copy, Debug)]
-struct Glyph {
-    ch: char,
-    at: usize,
-}
-
 pub(crate) struct Lexed {
     pub tokens: Vec<Token>,
     pub cautions: Vec<Caution>,
@@ -90,121 +87,6 @@ pub(crate) fn lex(text: &str, options: &ReadOptions) -> Result<Lexed, ReadError>
         tokens: lexer.tokens,
         cautions: lexer.cautions,
         end,
-    })
-}
-
-/// Look-alikes → the character that is meant; invisible ones are dropped; blanks become `' '`.
-fn fold(text: &str) -> Vec<Glyph> {
-    let mut glyphs = Vec::with_capacity(text.len());
-    for (at, c) in text.chars().enumerate() {
-        let ch = match c {
-            '−' | '–' | '—' | '‒' | '‐' | '‑' | '﹣' | '－' => '-',
-            '×' | '·' | '⋅' | '∗' | '•' | '∙' | '✕' | '＊' => '*',
-            '÷' | '∕' | '⁄' | '／' => '/',
-            '＋' => '+',
-            '＝' => '=',
-            '（' => '(',
-            '）' => ')',
-            '［' => '[',
-            '］' => ']',
-            '｛' => '{',
-            '｝' => '}',
-            '，' => ',',
-            '．' => '.',
-            '＜' => '<',
-            '＞' => '>',
-            '∣' | '｜' | '❘' => '|',
-            'ˆ' | '＾' => '^',
-            '⩽' => '≤',
-            '⩾' => '≥',
-            '；' => ';',
-            '！' => '!',
-            '％' => '%',
-            'º' | '˚' => '°',
-            '′' | '’' | '‘' => '\'',
-            '０'..='９' => char::from_u32('0' as u32 + (c as u32 - '０' as u32)).unwrap_or(c),
-            'ａ'..='ｚ' => char::from_u32('a' as u32 + (c as u32 - 'ａ' as u32)).unwrap_or(c),
-            'Ａ'..='Ｚ' => char::from_u32('A' as u32 + (c as u32 - 'Ａ' as u32)).unwrap_or(c),
-            '\u{ad}'
-            | '\u{200b}'..='\u{200f}'
-            | '\u{202a}'..='\u{202e}'
-            | '\u{2060}'..='\u{206f}'
-            | '\u{feff}' => {
-                continue;
-            }
-            c if c.is_whitespace() => ' ',
-            c => c,
-        };
-        if let Some(low) = subscript(ch) {
-            let continues = glyphs.last().is_some_and(|g: &Glyph| {
-                g.at + 1 == at && text.chars().nth(g.at).is_some_and(|p| subscript(p).is_some())
-            });
-            if !continues {
-                glyphs.push(Glyph { ch: '_', at });
-            }
-            glyphs.push(Glyph { ch: low, at });
-        } else {
-            glyphs.push(Glyph { ch, at });
-        }
-    }
-    glyphs
-}
-
-fn subscript(c: char) -> Option<char> {
-    Some(match c {
-        '₀'..='₉' => char::from_u32('0' as u32 + (c as u32 - '₀' as u32))?,
-        'ₐ' => 'a',
-        'ₑ' => 'e',
-        'ₕ' => 'h',
-        'ᵢ' => 'i',
-        'ⱼ' => 'j',
-        'ₖ' => 'k',
-        'ₗ' => 'l',
-        'ₘ' => 'm',
-        'ₙ' => 'n',
-        'ₒ' => 'o',
-        'ₚ' => 'p',
-        'ᵣ' => 'r',
-        'ₛ' => 's',
-        'ₜ' => 't',
-        'ₓ' => 'x',
-        _ => return None,
-    })
-}
-
-fn superscript_digit(c: char) -> Option<u32> {
-    Some(match c {
-        '⁰' => 0,
-        '¹' => 1,
-        '²' => 2,
-        '³' => 3,
-        '⁴'..='⁹' => 4 + (c as u32 - '⁴' as u32),
-        _ => return None,
-    })
-}
-
-fn vulgar(c: char) -> Option<(i64, i64)> {
-    Some(match c {
-        '½' => (1, 2),
-        '⅓' => (1, 3),
-        '⅔' => (2, 3),
-        '¼' => (1, 4),
-        '¾' => (3, 4),
-        '⅕' => (1, 5),
-        '⅖' => (2, 5),
-        '⅗' => (3, 5),
-        '⅘' => (4, 5),
-        '⅙' => (1, 6),
-        '⅚' => (5, 6),
-        '⅐' => (1, 7),
-        '⅛' => (1, 8),
-        '⅜' => (3, 8),
-        '⅝' => (5, 8),
-        '⅞' => (7, 8),
-        '⅑' => (1, 9),
-        '⅒' => (1, 10),
-        '↉' => (0, 3),
-        _ => return None,
     })
 }
 
@@ -303,170 +185,6 @@ impl Lexer<'_> {
         }
         self.push(Tok::Raised(if negative { -value } else { value }), from);
         Ok(())
-    }
-
-    /// Digits with at most one point; commas in threes where they group; a power of ten.
-    fn number(&mut self) -> Result<(), ReadError> {
-        let from = self.pos;
-        let mut typed = self.digits();
-        let mut style = LiteralStyle::Whole;
-        if self.groups_commas() {
-            self.grouped_digits(from, &mut typed)?;
-        } else if self.looks_grouped(typed.len()) {
-            let span = self.span(from, self.pos + 4);
-            self.cautions.push(Caution {
-                kind: CautionKind::CommaParts,
-                span,
-            });
-        }
-        self.groups_after_blanks(&mut typed);
-        let mut places: i64 = 0;
-        if self.peek(0) == Some('.') {
-            self.pos += 1;
-            style = LiteralStyle::Decimal;
-            let fraction = self.digits();
-            places = i64::try_from(fraction.len()).unwrap_or(0);
-            typed.push('.');
-            typed.push_str(&fraction);
-            if self.peek(0) == Some('.') && self.peek(1).is_some_and(|c| c.is_ascii_digit()) {
-                return self.error(Kind::TwoPoints, from, self.pos + 2);
-            }
-            if self.groups_commas() && self.comma_then_digit() {
-                return self.error(Kind::CommaInNumber, self.pos, self.pos + 1);
-            }
-        }
-        let exponent = self.exponent(&mut typed, &mut style)?;
-        let mantissa: String = typed
-            .chars()
-            .take_while(|c| *c != 'e')
-            .filter(char::is_ascii_digit)
-            .collect();
-        let mut value = BigRational::from(mantissa.parse::<BigInt>().unwrap_or_default());
-        let shift = exponent - places;
-        let ten = num_traits::pow(
-            BigInt::from(10),
-            usize::try_from(shift.unsigned_abs()).unwrap_or(0),
-        );
-        value = if shift >= 0 { value * ten } else { value / ten };
-        self.push(Tok::Number(Literal { value, typed, style }), from);
-        Ok(())
-    }
-
-    fn digits(&mut self) -> String {
-        let mut digits = String::new();
-        while let Some(c) = self.peek(0).filter(char::is_ascii_digit) {
-            digits.push(c);
-            self.pos += 1;
-        }
-        digits
-    }
-
-    fn groups_commas(&self) -> bool {
-        self.options.comma == Comma::Grouping && !self.brackets.iter().any(|b| *b)
-    }
-
-    fn comma_then_digit(&self) -> bool {
-        self.peek(0) == Some(',') && self.peek(1).is_some_and(|c| c.is_ascii_digit())
-    }
-
-    fn three_digits_after_comma(&self) -> bool {
-        self.comma_then_digit()
-            && self.peek(2).is_some_and(|c| c.is_ascii_digit())
-            && self.peek(3).is_some_and(|c| c.is_ascii_digit())
-            && !self.peek(4).is_some_and(|c| c.is_ascii_digit())
-    }
-
-    fn looks_grouped(&self, leading: usize) -> bool {
-        (1..=3).contains(&leading) && self.three_digits_after_comma()
-    }
-
-    fn grouped_digits(&mut self, from: usize, typed: &mut String) -> Result<(), ReadError> {
-        let first_group_fits = (1..=3).contains(&typed.len()) && !typed.starts_with('0');
-        while self.comma_then_digit() {
-            if !first_group_fits || !self.three_digits_after_comma() {
-                return self.error(Kind::CommaInNumber, self.pos, self.pos + 1);
-            }
-            self.pos += 1;
-            typed.push_str(&self.digits());
-        }
-        let _ = from;
-        Ok(())
-    }
-
-    /// `1 000`, where one number is asked for: a blank before each group of three (ISO 80000-1). Where only the last group
-    /// could be the top of a proper fraction, `2 125/500`, it is a mixed number.
-    fn groups_after_blanks(&mut self, typed: &mut String) {
-        let one_number = self.options.mixed && self.groups_commas();
-        if !one_number || !(1..=3).contains(&typed.len()) || typed.starts_with('0') {
-            return;
-        }
-        let digit_at = |place: usize| self.peek(place).is_some_and(|c| c.is_ascii_digit());
-        let mut groups = 0;
-        while self.peek(4 * groups) == Some(' ')
-            && (1..=3).all(|n| digit_at(4 * groups + n))
-            && !digit_at(4 * groups + 4)
-        {
-            groups += 1;
-        }
-        if groups == 1 && self.is_proper_fraction_at(1) {
-            return;
-        }
-        for _ in 0..groups {
-            self.pos += 1;
-            typed.push_str(&self.digits());
-        }
-    }
-
-    /// Whether `3/8` and the like stands so many characters ahead.
-    fn is_proper_fraction_at(&self, ahead: usize) -> bool {
-        let rest = self.chars.get(self.pos + ahead..).unwrap_or_default();
-        let digits = |from: usize| {
-            let run: String = rest
-                .iter()
-                .skip(from)
-                .take_while(|c| c.is_ascii_digit())
-                .collect();
-            run
-        };
-        let top = digits(0);
-        if rest.get(top.len()) != Some(&'/') {
-            return false;
-        }
-        let bottom = digits(top.len() + 1);
-        matches!((top.parse::<u64>(), bottom.parse::<u64>()), (Ok(t), Ok(b)) if t < b)
-    }
-
-    fn exponent(&mut self, typed: &mut String, style: &mut LiteralStyle) -> Result<i64, ReadError> {
-        if !matches!(self.peek(0), Some('e' | 'E')) || self.options.names.is_variable("e") {
-            return Ok(0);
-        }
-        let signed = matches!(self.peek(1), Some('+' | '-'));
-        let first = if signed { 2 } else { 1 };
-        if !self.peek(first).is_some_and(|c| c.is_ascii_digit()) {
-            return Ok(0);
-        }
-        let from = self.pos;
-        let negative = signed && self.peek(1) == Some('-');
-        self.pos += first;
-        let digits = self.digits();
-        if signed {
-            let span = self.span(from, self.pos);
-            self.cautions.push(Caution {
-                kind: CautionKind::ExponentNotation,
-                span,
-            });
-        }
-        let size: i64 = digits.parse().unwrap_or(i64::MAX);
-        if size > MAX_LITERAL_EXPONENT {
-            return self.error(Kind::NumberTooLarge, from, self.pos);
-        }
-        typed.push('e');
-        if negative {
-            typed.push('-');
-        }
-        typed.push_str(&digits);
-        *style = LiteralStyle::Exponent;
-        Ok(if negative { -size } else { size })
     }
 
     fn name(&mut self) -> Result<(), ReadError> {

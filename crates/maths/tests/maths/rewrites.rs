@@ -2,7 +2,7 @@
 //! never be called equal. What is changed is known to differ by values of 150 digits at points of every part of the domain,
 //! not by the code under test's own choice of points.
 //!
-//! `REWRITE_PAIRS=2000000 cargo test -p maths --test rewrites -- --nocapture` tries more than the usual number;
+//! `REWRITE_PAIRS=2000000 cargo test -p maths --test maths rewrites -- --nocapture` tries more than the usual number;
 //! `REWRITE_SEED` starts elsewhere. Whatever is found is kept in [`KEPT`] for good.
 
 use maths::{Domain, Evidence, Expr, Names, ReadOptions, compare, evaluate_precisely, read_expression};
@@ -255,6 +255,7 @@ fn what_an_identity_gives_is_never_called_different() {
         wrong.len(),
         undecided.len()
     );
+    undecided.iter().for_each(|pair| println!("undecided {pair}"));
     assert!(wrong.is_empty(), "called different:\n{}", wrong.join("\n"));
     let most = usize::try_from(count / 500).unwrap_or(0).max(2);
     assert!(
@@ -293,6 +294,7 @@ fn what_was_changed_is_never_called_equal() {
         wrong.len(),
         undecided.len()
     );
+    undecided.iter().for_each(|pair| println!("undecided {pair}"));
     assert!(wrong.is_empty(), "called equal:\n{}", wrong.join("\n"));
     assert!(
         same * 4 < count,

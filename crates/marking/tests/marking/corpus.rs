@@ -7,10 +7,10 @@ fn cases(text: &'static str) -> impl Iterator<Item = Value> {
     text.lines().map(|line| serde_json::from_str(line).unwrap())
 }
 
-const CONTRACT: &str = include_str!("corpus/contract.jsonl");
-const SECOND: &str = include_str!("corpus/contract-2.jsonl");
-const MEASURED: &str = include_str!("corpus/measured.jsonl");
-const MORE: &str = include_str!("corpus/more.jsonl");
+const CONTRACT: &str = include_str!("../corpus/contract.jsonl");
+const SECOND: &str = include_str!("../corpus/contract-2.jsonl");
+const MEASURED: &str = include_str!("../corpus/measured.jsonl");
+const MORE: &str = include_str!("../corpus/more.jsonl");
 
 fn marker(case: &Value) -> Marker {
     let block: AnswerBlock = serde_json::from_value(case["answer"].clone()).unwrap();
