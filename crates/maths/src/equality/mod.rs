@@ -23,7 +23,7 @@ use crate::budget::{Budget, note_undecided};
 use crate::evaluate::{Evaluator, Point, Undefined};
 use crate::exact::exact_value;
 use crate::normal::Stop;
-use crate::tree::{Expr, Function};
+use crate::tree::{Constant, Expr, Function, Term};
 use crate::value::{Precision, compare_quietly as order_quietly, sign_of_constant};
 pub use domain::{Domain, Range};
 pub use has_value::{common_point, has_value};
@@ -119,7 +119,10 @@ fn compare_quietly(key: &Expr, entry: &Expr, domain: &Domain) -> Equality {
         return Equality::new(true, Evidence::ProvedEqual);
     }
     let proved = domain.normaliser().proves_equal(key, entry);
-    if proved == Ok(true) && is_total(entry) && trial.both_defined > 0 {
+    if proved == Ok(true)
+        && is_total(entry)
+        && (trial.both_defined > 0 || trial.both_have_a_value(&first))
+    {
         return Equality::new(true, Evidence::ProvedEqual);
     }
     let mut more = first;
@@ -189,19 +192,23 @@ fn compare_fixed(key: &Expr, entry: &Expr) -> Equality {
     }
 }
 
-/// A value everywhere, single points aside: nothing in it is partial.
+/// A value everywhere, single points aside: nothing in it is partial, or it is taken of what can't be below zero.
 fn is_total(expr: &Expr) -> bool {
     use Function as F;
     !expr.any(&|e| match e {
         Expr::Power(base, exponent) => match exact_value(exponent) {
-            Some(r) => !r.is_integer() && (r.denom() % 2i32).is_zero() && base.has_variable(),
+            Some(r) => {
+                !r.is_integer()
+                    && (r.denom() % 2i32).is_zero()
+                    && base.has_variable()
+                    && !is_never_negative(base)
+            }
             None => base.has_variable() || exact_value(base).is_none_or(|b| !b.is_positive()) && !is_e(base),
         },
+        Expr::Call(F::Sqrt, args) => args.iter().any(|a| a.has_variable() && !is_never_negative(a)),
+        Expr::Call(F::Ln | F::Log, args) => args.iter().any(|a| a.has_variable() && !is_above_zero(a)),
         Expr::Call(
-            F::Sqrt
-            | F::Root
-            | F::Ln
-            | F::Log
+            F::Root
             | F::LogBase
             | F::Arcsin
             | F::Arccos
@@ -216,6 +223,41 @@ fn is_total(expr: &Expr) -> bool {
     })
 }
 
+/// Whether its form alone says that it is above zero wherever it has a value.
+fn is_above_zero(expr: &Expr) -> bool {
+    use Function as F;
+    match expr {
+        Expr::Group(inner) | Expr::Positive(inner) => is_above_zero(inner),
+        Expr::Call(F::Exp | F::Cosh | F::Sech, _) => true,
+        Expr::Call(F::Sqrt | F::Cbrt, args) => args.iter().all(is_above_zero),
+        Expr::Power(base, _) => is_above_zero(base),
+        Expr::Product(factors) => factors.iter().all(|f| is_above_zero(&f.expr)),
+        Expr::Sum(terms) => {
+            let plus = |t: &Term| !t.minus && is_never_negative(&t.expr);
+            terms.iter().all(plus) && terms.iter().any(|t| is_above_zero(&t.expr))
+        }
+        Expr::Constant(Constant::Pi | Constant::E) => true,
+        _ => exact_value(expr).is_some_and(|v| v.is_positive()),
+    }
+}
+
+/// Whether its form alone says that it is not below zero wherever it has a value.
+fn is_never_negative(expr: &Expr) -> bool {
+    use Function as F;
+    match expr {
+        Expr::Group(inner) | Expr::Positive(inner) => is_never_negative(inner),
+        Expr::Call(F::Abs | F::Sqrt, _) => true,
+        Expr::Call(F::Cbrt, args) => args.iter().all(is_never_negative),
+        Expr::Power(base, exponent) => {
+            let even = exact_value(exponent).is_some_and(|r| (r.numer() % 2i32).is_zero());
+            even || is_never_negative(base)
+        }
+        Expr::Product(factors) => factors.iter().all(|f| is_never_negative(&f.expr)),
+        Expr::Sum(terms) => terms.iter().all(|t| !t.minus && is_never_negative(&t.expr)),
+        _ => is_above_zero(expr) || exact_value(expr).is_some_and(|v| v.is_zero()),
+    }
+}
+
 fn is_e(expr: &Expr) -> bool {
-    matches!(expr.bare(), Expr::Constant(crate::tree::Constant::E))
+    matches!(expr.bare(), Expr::Constant(Constant::E))
 }

@@ -254,6 +254,17 @@ impl<'a> Trial<'a> {
         }
     }
 
+    /// Whether both have a value at one of some points, where the fast numbers are too short to hold it.
+    pub fn both_have_a_value(&self, points: &[Point]) -> bool {
+        let has_value = |point: &Point, tree: &Expr| {
+            let mut evaluator = Evaluator::<BigFloat>::new(point, self.sampler.whole, LADDER[0]);
+            evaluator.interval(tree).is_ok() && !evaluator.is_in_doubt()
+        };
+        points
+            .iter()
+            .any(|point| has_value(point, self.key) && has_value(point, self.entry))
+    }
+
     /// Whether both are as good as zero where they would have been told from it.
     fn both_are_nothing(&self, point: &Point) -> bool {
         let mut evaluator = Evaluator::<BigFloat>::new(point, self.sampler.whole, ZERO_BITS);

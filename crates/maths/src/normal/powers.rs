@@ -156,9 +156,48 @@ impl Normaliser {
                 let monomial = monomial.clone();
                 self.root_of_monomial(&monomial, q)?
             }
-            _ => self.based(&inner, q),
+            _ => {
+                let (common, rest) = self.apart(&inner, |n, k, e| odd || n.never_negative(k, e))?;
+                let root = self.based(&rest, q);
+                if common.is_empty() {
+                    root
+                } else {
+                    let outside = self.root_of_monomial(&common, q)?;
+                    self.mul(&outside, &root)?
+                }
+            }
         };
         self.mul(&scale, &root)
+    }
+
+    /// What every term has as a factor, as far as it is real and wanted, and what is left.
+    fn apart(
+        &self,
+        poly: &Poly,
+        wanted: impl Fn(&Self, u32, &Exponent) -> bool,
+    ) -> Outcome<(Monomial, Poly)> {
+        let mut terms = poly.terms.keys();
+        let Some(first) = terms.next() else {
+            return Ok((Monomial::new(), poly.clone()));
+        };
+        let mut common = first.clone();
+        for other in terms {
+            let shared = |(k, e): (u32, Exponent)| {
+                let (_, f) = other.iter().find(|(other, _)| *other == k)?;
+                Some((k, e.min(*f)))
+            };
+            common = common.into_iter().filter_map(shared).collect();
+        }
+        common.retain(|(k, e)| {
+            let real = !matches!(
+                self.kernel(*k),
+                Some(Kernel::I | Kernel::Cis(_) | Kernel::HalfTurn) | None
+            );
+            real && wanted(self, *k, e)
+        });
+        let inverse: Monomial = common.iter().map(|(k, e)| (*k, -e)).collect();
+        let rest = poly.shifted(&inverse)?;
+        Ok((common, rest))
     }
 
     fn based(&mut self, inner: &Poly, q: i64) -> Poly {
@@ -261,8 +300,14 @@ impl Normaliser {
                 poly.content()
             };
             let inner = poly.scaled(&content.recip());
-            let id = self.intern(Kernel::Abs(inner));
-            return Ok(Poly::kernel(id, Exponent::one()).scaled(&content.abs()));
+            let (common, rest) = self.apart(&inner, |_, _, _| true)?;
+            let id = self.intern(Kernel::Abs(rest));
+            let size = Poly::kernel(id, Exponent::one()).scaled(&content.abs());
+            if common.is_empty() {
+                return Ok(size);
+            }
+            let outside = self.abs_of_poly(&Poly::term(common, BigRational::one()))?;
+            return self.mul(&outside, &size);
         };
         let (monomial, c) = (monomial.clone(), c.abs());
         let mut out = Poly::constant(c);
@@ -318,7 +363,11 @@ impl Normaliser {
                 }
             }
             None => {
-                let id = self.intern(Kernel::LnAbs(inner));
+                let (common, rest) = self.apart(&inner, |_, _, _| true)?;
+                if !common.is_empty() {
+                    out = out.add(&self.ln_abs_of_poly(&Poly::term(common, BigRational::one()))?)?;
+                }
+                let id = self.intern(Kernel::LnAbs(rest));
                 out = out.add(&Poly::kernel(id, Exponent::one()))?;
             }
         }

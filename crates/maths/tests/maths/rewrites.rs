@@ -9,8 +9,7 @@ use maths::{Domain, Evidence, Expr, Names, ReadOptions, compare, evaluate_precis
 use num_bigint::BigInt;
 use num_rational::BigRational;
 
-/// Pairs in one run, of each sort. Of those that are equal 15 in 10,000 stay undecided (the goal is 10): exponentials of
-/// squares and sines of what is tiny, far out, where the sign of a piece can't be told.
+/// Pairs in one run, of each sort.
 const PAIRS: u64 = 10_000;
 
 /// Seeds of pairs that were once judged wrongly.
@@ -201,7 +200,8 @@ fn points() -> impl Iterator<Item = BigRational> {
 fn surely_differ(key: &Expr, entry: &Expr) -> Option<bool> {
     let gap = key.clone().plus(entry.clone().negate());
     let mut told = None;
-    for point in points() {
+    // A third of the points, near and far: values of 150 digits are what this test takes its time for.
+    for point in points().step_by(3) {
         let Ok(ball) = evaluate_precisely(&gap.substitute("x", &Expr::rational(&point)), BITS) else {
             continue;
         };
@@ -257,7 +257,7 @@ fn what_an_identity_gives_is_never_called_different() {
     );
     undecided.iter().for_each(|pair| println!("undecided {pair}"));
     assert!(wrong.is_empty(), "called different:\n{}", wrong.join("\n"));
-    let most = usize::try_from(count / 500).unwrap_or(0).max(2);
+    let most = usize::try_from(count / 1000).unwrap_or(0).max(2);
     assert!(
         undecided.len() <= most,
         "more than {most} undecided:\n{}",
@@ -300,7 +300,7 @@ fn what_was_changed_is_never_called_equal() {
         same * 4 < count,
         "most changes have to change something: {same} did not"
     );
-    let most = usize::try_from(count / 500).unwrap_or(0).max(2);
+    let most = usize::try_from(count / 1000).unwrap_or(0).max(2);
     assert!(
         undecided.len() <= most,
         "more than {most} undecided:\n{}",
@@ -327,6 +327,14 @@ fn no_constant_of_a_family_is_unlucky() {
         ("arctan({k}x)", "-arctan(-{k}x)"),
         ("{k} tanh(x)", "{k} (e^(2x) - 1)/(e^(2x) + 1)"),
         ("sinh(x + ln({k}))", "({k} e^x - e^(-x)/{k})/2"),
+        ("exp({k} x^2)", "sqrt(exp(2*{k} x^2))"),
+        ("exp({k} x^3/2)", "(e^({k} x^3))^(1/2)"),
+        ("exp(x^2 - {k})", "sqrt(exp(2x^2)/exp(2*{k}))"),
+        ("ln({k} exp(x^2))", "x^2 + ln({k})"),
+        ("|{k} e^x sin(x)|", "{k} e^x |sin(x)|"),
+        ("cbrt(({k} sin(x))^3)", "{k} sin(x)"),
+        ("sin(|e^(-|x|) sin({k}x)|)", "sin(e^(-|x|) |sin({k}x)|)"),
+        ("sqrt(x^2 cosh(x)/{k})", "|x| sqrt(cosh(x)/{k})"),
     ];
     let differing: &[(&str, &str)] = &[
         ("{k} cbrt(x sinh(x))", "{k} cbrt((|x|+x)/2*sinh(x))"),
@@ -335,6 +343,11 @@ fn no_constant_of_a_family_is_unlucky() {
         ("{k} e^(x/2)", "{k} sqrt(exp(x)) + 10^(-9)"),
         ("{k} x", "{k} |x|"),
         ("|x - {k}|", "|x - {k}| + max(0, x - 200)"),
+        ("exp({k} x^3/2)", "exp({k} |x|^3/2)"),
+        ("cbrt(({k} sin(x))^3)", "|{k} sin(x)|"),
+        ("sqrt({k} e^x x^2)", "sqrt({k} e^x) x"),
+        ("ln({k} x^2)", "ln({k}) + 2 ln(x)"),
+        ("sqrt({k} + x)", "sqrt({k} + |x|)"),
     ];
     let mut wrong = Vec::new();
     for k in 2..=400u32 {

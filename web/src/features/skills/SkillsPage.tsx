@@ -213,7 +213,9 @@ function EvidenceTable({ skill }: { skill: Skill }) {
         <tfoot>
           <tr>
             <td colSpan={4}>
-              {skill.evidence_left_out === 1 ? "One earlier check" : `${skill.evidence_left_out} earlier checks`}{" "}
+              {skill.evidence_left_out === 1
+                ? "One earlier check"
+                : `${skill.evidence_left_out} earlier checks`}{" "}
               not shown; the score rests on them too.
             </td>
           </tr>

@@ -139,6 +139,15 @@ impl Normaliser {
             let size = self.abs(&inner)?;
             return self.power_rational(&size, &(n * r));
         }
+        // With both odd it is b^(nr), whatever the sign of b.
+        if r.denom().is_odd()
+            && let Expr::Power(inner, n) = base.bare()
+            && let Some(n) = exact_value(n).filter(|n| n.is_integer() && n.numer().is_odd())
+            && (&n * r).is_integer()
+        {
+            let inner = self.fraction(inner)?;
+            return self.power_rational(&inner, &(n * r));
+        }
         let b = self.fraction(base)?;
         self.power_rational(&b, r)
     }
