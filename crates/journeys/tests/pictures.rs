@@ -30,7 +30,12 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     browser.picture(&file("cover.png")).await?;
     browser.press("Open").await?;
     browser.sees("Question 1").await?;
-    browser.type_in("a", "96/tan 35").await?;
+    let [height, angle] = browser.bold_numbers().await?[..] else {
+        return Err("the question names a height and an angle".into());
+    };
+    browser
+        .type_in("a", &format!("{height}/tan({angle}°)"))
+        .await?;
     browser
         .driver
         .query(By::Css("[data-testid='reads-as-a'] math mfrac"))
@@ -38,8 +43,10 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
         .await?;
     browser.is_saved().await?;
     browser.picture(&file("board.png")).await?;
-    for wrong in ["12.5", "48", "1/2"] {
-        browser.type_in("a", wrong).await?;
+    let radians = angle.to_radians();
+    for wrong in [radians.tan(), radians.sin(), radians.cos()] {
+        let wrong = format!("{:.1}", height * wrong);
+        browser.type_in("a", &wrong).await?;
         browser.press("Check").await?;
         browser
             .driver
@@ -64,7 +71,7 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
         .query(By::Css("[data-testid='notes']"))
         .first()
         .await?
-        .send_keys("tan 35 = 0.700\nshadow = height / tan")
+        .send_keys(format!("tan {angle}° = {:.3}\nshadow = height / tan", radians.tan()))
         .await?;
     browser.is_saved().await?;
     browser.picture(&file("workings.png")).await?;

@@ -23,7 +23,7 @@ pub struct Question {
     /// What must hold of the numbers, such as `a < b` or `a != 2b`; they are redrawn until it does.
     #[serde(default)]
     pub conditions: Vec<String>,
-    /// Markdown with `$…$`; `{{name}}` puts a number in place, `{{name|2}}` rounds it to two decimals.
+    /// Markdown with `$…$`; `{{name}}` puts a number in place, `{{name|2}}` rounds it to two decimal places.
     pub text: String,
     pub parts: Vec<Part>,
     /// A check needs an entry in every part.

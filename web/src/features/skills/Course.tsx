@@ -2,6 +2,7 @@ import "@mantine/charts/styles.css";
 import { LineChart } from "@mantine/charts";
 import type { Schemas } from "../../api/client";
 import { dayMonth } from "../../shared/when";
+import { daily } from "./daily";
 
 type Point = Schemas["CoursePoint"];
 type Props = { title: string; course: Point[]; from: string; now: string };
@@ -10,7 +11,7 @@ type Props = { title: string; course: Point[]; from: string; now: string };
 export default function Course({ title, course, from, now }: Props) {
   const last = course.at(-1);
   if (!last) return null;
-  const points = course.map((p) => ({ at: new Date(p.at).getTime(), score: p.score }));
+  const points = daily(course).map((p) => ({ at: new Date(p.at).getTime(), score: p.score }));
   const words = `${title} over time: ${course[0]?.score} at first, ${last.score} now`;
   return (
     <div role="img" aria-label={words}>
@@ -20,7 +21,7 @@ export default function Course({ title, course, from, now }: Props) {
         dataKey="at"
         series={[{ name: "score", label: "Score", color: "moss" }]}
         curveType="linear"
-        withDots={false}
+        withDots={points.length < 3}
         withTooltip={false}
         gridAxis="x"
         yAxisProps={{ domain: [0, 100], ticks: [0, 60, 95], width: 36 }}
