@@ -33,9 +33,7 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     let [height, angle] = browser.bold_numbers().await?[..] else {
         return Err("the question names a height and an angle".into());
     };
-    browser
-        .type_in("a", &format!("{height}/tan({angle}°)"))
-        .await?;
+    browser.type_in("a", &format!("{height}/tan({angle}°)")).await?;
     browser
         .driver
         .query(By::Css("[data-testid='reads-as-a'] math mfrac"))
@@ -71,7 +69,10 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
         .query(By::Css("[data-testid='notes']"))
         .first()
         .await?
-        .send_keys(format!("tan {angle}° = {:.3}\nshadow = height / tan", radians.tan()))
+        .send_keys(format!(
+            "tan {angle}° = {:.3}\nshadow = height / tan",
+            radians.tan()
+        ))
         .await?;
     browser.is_saved().await?;
     browser.picture(&file("workings.png")).await?;
@@ -146,7 +147,10 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     phone.press("Tower shadows").await?;
     phone.press("Open").await?;
     phone.sees("Question 1").await?;
-    phone.type_in("a", "100/tan(30°)").await?;
+    let [height, angle] = phone.bold_numbers().await?[..] else {
+        return Err("the question names a height and an angle".into());
+    };
+    phone.type_in("a", &format!("{height}/tan({angle}°)")).await?;
     phone
         .driver
         .query(By::Css("[data-testid='reads-as-a'] math mfrac"))

@@ -12,7 +12,7 @@ use crate::Result;
 use crate::drafts::Draft;
 use crate::people::PersonId;
 use crate::small::{event_to_stored, from_stored};
-use crate::visit::{Visited, head_columns, recorded};
+use crate::visit::{Visited, by_work, head_columns};
 use crate::works::WorkId;
 
 /// An assignment of a student's, with where their work stands; its events and drafts are left out.
@@ -84,10 +84,5 @@ pub async fn events_after(
     )
     .fetch_all(db)
     .await?;
-    let mut found: BTreeMap<Uuid, Vec<Recorded>> = BTreeMap::new();
-    for r in rows {
-        let one = recorded(vec![r.number], vec![r.at], vec![r.body])?;
-        found.entry(r.work_id).or_default().extend(one);
-    }
-    Ok(found)
+    by_work!(rows)
 }

@@ -11,7 +11,7 @@ use uuid::Uuid;
 use crate::Result;
 use crate::people::PersonId;
 use crate::small::{event_from_stored, event_to_stored};
-use crate::visit::recorded;
+use crate::visit::by_work;
 use crate::works::WorkId;
 
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -86,10 +86,5 @@ pub async fn checks_at(
     )
     .fetch_all(db)
     .await?;
-    let mut found: BTreeMap<Uuid, Vec<Recorded>> = BTreeMap::new();
-    for r in rows {
-        let one = recorded(vec![r.number], vec![r.at], vec![r.body])?;
-        found.entry(r.work_id).or_default().extend(one);
-    }
-    Ok(found)
+    by_work!(rows)
 }

@@ -65,6 +65,31 @@ macro_rules! head_columns {
 }
 pub(crate) use head_columns;
 
+/// The person of a row.
+macro_rules! person_column {
+    ($row:ident) => {
+        Person {
+            id: PersonId($row.person_id),
+            user_name: $row.user_name,
+            display_name: $row.display_name,
+            role: Role::of(&$row.role),
+        }
+    };
+}
+
+/// Events of several works as rows, by work.
+macro_rules! by_work {
+    ($rows:ident) => {{
+        let mut found: BTreeMap<Uuid, Vec<Recorded>> = BTreeMap::new();
+        for r in $rows {
+            let one = crate::visit::recorded(vec![r.number], vec![r.at], vec![r.body])?;
+            found.entry(r.work_id).or_default().extend(one);
+        }
+        Ok(found)
+    }};
+}
+pub(crate) use by_work;
+
 impl HeadColumns {
     pub fn work(self) -> Result<Option<VisitedWork>> {
         let Some(id) = self.work_id else { return Ok(None) };
@@ -100,12 +125,7 @@ pub async fn find_visit_held(
         .fetch_optional(db)
         .await?;
     let Some(r) = found else { return Ok(None) };
-    let person = Person {
-        id: PersonId(r.person_id),
-        user_name: r.user_name,
-        display_name: r.display_name,
-        role: Role::of(&r.role),
-    };
+    let person = person_column!(r);
     let head = head_columns!(r);
     Ok(Some(visit(person, r.version, head.work()?)))
 }
@@ -121,12 +141,7 @@ pub async fn find_visit(
         .fetch_optional(db)
         .await?;
     let Some(r) = found else { return Ok(None) };
-    let person = Person {
-        id: PersonId(r.person_id),
-        user_name: r.user_name,
-        display_name: r.display_name,
-        role: Role::of(&r.role),
-    };
+    let person = person_column!(r);
     let head = head_columns!(r);
     let mut work = head.work()?;
     if let Some(work) = &mut work {

@@ -119,10 +119,7 @@ fn compare_quietly(key: &Expr, entry: &Expr, domain: &Domain) -> Equality {
         return Equality::new(true, Evidence::ProvedEqual);
     }
     let proved = domain.normaliser().proves_equal(key, entry);
-    if proved == Ok(true)
-        && is_total(entry)
-        && (trial.both_defined > 0 || trial.both_have_a_value(&first))
-    {
+    if proved == Ok(true) && is_total(entry) && (trial.both_defined > 0 || trial.both_have_a_value(&first)) {
         return Equality::new(true, Evidence::ProvedEqual);
     }
     let mut more = first;
@@ -208,14 +205,7 @@ fn is_total(expr: &Expr) -> bool {
         Expr::Call(F::Sqrt, args) => args.iter().any(|a| a.has_variable() && !is_never_negative(a)),
         Expr::Call(F::Ln | F::Log, args) => args.iter().any(|a| a.has_variable() && !is_above_zero(a)),
         Expr::Call(
-            F::Root
-            | F::LogBase
-            | F::Arcsin
-            | F::Arccos
-            | F::Arcsec
-            | F::Arccsc
-            | F::Arcosh
-            | F::Artanh,
+            F::Root | F::LogBase | F::Arcsin | F::Arccos | F::Arcsec | F::Arccsc | F::Arcosh | F::Artanh,
             args,
         ) => args.iter().any(Expr::has_variable),
         Expr::Factorial(inner) => inner.has_variable(),

@@ -133,24 +133,17 @@ impl<S: End> Interval<S> {
     }
 
     pub fn mul(&self, other: &Self, cx: &Context) -> Self {
-        let corner = |a: &S, b: &S| (a.mul(b, false, cx), a.mul(b, true, cx));
-        let corners = [
-            corner(&self.lo, &other.lo),
-            corner(&self.lo, &other.hi),
-            corner(&self.hi, &other.lo),
-            corner(&self.hi, &other.hi),
-        ];
-        let [(mut lo, mut hi), rest @ ..] = corners;
-        for (down, up) in rest {
-            lo = least(lo, down);
-            hi = greatest(hi, up);
-        }
-        Self { lo, hi }
+        self.corners(other, |a, b, up| a.mul(b, up, cx))
     }
 
     /// The divisor must not hold zero.
     pub fn div(&self, other: &Self, cx: &Context) -> Self {
-        let corner = |a: &S, b: &S| (a.div(b, false, cx), a.div(b, true, cx));
+        self.corners(other, |a, b, up| a.div(b, up, cx))
+    }
+
+    /// From the least to the greatest of what an operation gives for the ends, each rounded outward.
+    fn corners(&self, other: &Self, of: impl Fn(&S, &S, bool) -> S) -> Self {
+        let corner = |a: &S, b: &S| (of(a, b, false), of(a, b, true));
         let corners = [
             corner(&self.lo, &other.lo),
             corner(&self.lo, &other.hi),

@@ -4,7 +4,7 @@ use actix_web::http::StatusCode;
 use serde_json::{Value, json};
 use sqlx::PgPool;
 
-use crate::client::{DOUBLED, QUESTION, check, client, homework, world_with};
+use crate::client::{DOUBLED, QUESTION, check, client, homework, opened, world_with};
 
 fn parts(entry: &str) -> Value {
     json!([{"id": "a", "response": entry}])
@@ -72,11 +72,7 @@ async fn no_route_takes_in_more_than_an_answer_can_have(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn checks_that_cost_nothing_are_kept_a_hundred_times_and_a_right_one_after_them(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[DOUBLED]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[DOUBLED]);
     for n in 0..100 {
         let entry = format!("{n} + * 4");
         let (status, _) = client

@@ -30,6 +30,19 @@ macro_rules! client {
 }
 pub(crate) use client;
 
+/// A client with Ada signed in, who has opened the one assignment, and its addresses.
+macro_rules! opened {
+    ($pool:expr, $settings:expr, $questions:expr) => {{
+        let id = $crate::client::world_with(&$pool, $settings, $questions).await;
+        let client = $crate::client::client!($pool);
+        let ada = client.sign_in("ada").await;
+        let path = move |tail: &str| format!("/api/assignments/{id}{tail}");
+        client.send("POST", &path("/open"), Some(&ada), None).await;
+        (client, ada, path)
+    }};
+}
+pub(crate) use opened;
+
 impl<S, B> Client<S>
 where
     S: actix_web::dev::Service<actix_http::Request, Response = ServiceResponse<B>, Error = actix_web::Error>,

@@ -8,7 +8,9 @@ use serde_json::{Value, json};
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{DOUBLED, Hands, QUESTION, add_event, client, homework, put_question, quiz, world_with};
+use crate::client::{
+    DOUBLED, Hands, QUESTION, add_event, client, homework, opened, put_question, quiz, world_with,
+};
 
 /// A long period and nothing to remember: the same moves for the same seed, everywhere.
 struct Dice(u64);
@@ -384,11 +386,7 @@ async fn a_row_of_an_older_version_or_form_is_made_anew(pool: PgPool) {
 async fn the_slip_book_comes_a_page_at_a_time(pool: PgPool) {
     let mut settings = homework();
     (settings.max_attempts, settings.max_sets) = (None, None);
-    let id = world_with(&pool, settings, &[DOUBLED]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[DOUBLED]);
     for n in 1..=30 {
         let wrong = json!({"question": 0, "parts": [{"id": "a", "response": n.to_string()}]});
         client

@@ -4,7 +4,7 @@
 use serde_json::{Value, json};
 use sqlx::PgPool;
 
-use crate::client::{QUESTION, check, client, homework, number_in, world_with};
+use crate::client::{QUESTION, check, client, homework, number_in, opened, world_with};
 
 async fn count(pool: &PgPool) -> i64 {
     sqlx::query_scalar("select count(*) from events where body->>'kind' = 'checked'")
@@ -48,11 +48,7 @@ async fn who_signed_out_elsewhere_changes_nothing_here(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn who_signed_out_here_is_forgotten_here(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[QUESTION]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[QUESTION]);
     client.send("GET", &path("/board"), Some(&ada), None).await;
     let read = json!({"question": 0, "part": "a", "entry": "1/2"});
     let (status, _) = client
@@ -71,11 +67,7 @@ async fn who_signed_out_here_is_forgotten_here(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn who_was_taken_out_of_the_class_changes_nothing(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[QUESTION]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[QUESTION]);
     client
         .send("POST", &path("/check"), Some(&ada), Some(check("1")))
         .await;
@@ -96,11 +88,7 @@ async fn who_was_taken_out_of_the_class_changes_nothing(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn settings_that_changed_elsewhere_hold_here_at_once(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[QUESTION]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[QUESTION]);
     client
         .send("POST", &path("/check"), Some(&ada), Some(check("1")))
         .await;

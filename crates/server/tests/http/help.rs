@@ -5,7 +5,7 @@ use coursework::{ShowSolution, Tools};
 use serde_json::{Value, json};
 use sqlx::PgPool;
 
-use crate::client::{check, client, homework, number_in, world_with};
+use crate::client::{check, client, homework, number_in, opened, world_with};
 
 const HELPED: &str = "
 id: helped
@@ -28,11 +28,7 @@ async fn hints_and_the_working_reach_the_browser_only_when_they_are_taken(pool: 
     let mut settings = homework();
     settings.hint_cost = 50;
     settings.show_solution = ShowSolution::WhenTriesRunOut;
-    let id = world_with(&pool, settings, &[HELPED]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[HELPED]);
     let (_, board) = client.send("GET", &path("/board"), Some(&ada), None).await;
     for word in ["FIRST", "SECOND", "WORKING", "HALF"] {
         assert!(!board.to_string().contains(word), "{word}");
@@ -90,11 +86,7 @@ async fn hints_and_the_working_reach_the_browser_only_when_they_are_taken(pool: 
 async fn fresh_numbers_come_when_a_set_is_over_and_earn_full_credit(pool: PgPool) {
     let mut settings = homework();
     settings.max_sets = Some(2);
-    let id = world_with(&pool, settings, &[HELPED]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[HELPED]);
     let (_, board) = client.send("GET", &path("/board"), Some(&ada), None).await;
     let first = number_in(&board);
     let fresh = path("/questions/0/fresh-numbers");
@@ -155,11 +147,7 @@ async fn fresh_numbers_come_when_a_set_is_over_and_earn_full_credit(pool: PgPool
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn a_worked_example_has_its_own_numbers_and_one_to_try(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[HELPED]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[HELPED]);
     let (_, board) = client.send("GET", &path("/board"), Some(&ada), None).await;
     let own = number_in(&board);
     let try_path = path("/questions/0/example/try");
@@ -206,11 +194,7 @@ async fn tools_that_are_switched_off_are_refused(pool: PgPool) {
     };
     settings.hints = false;
     settings.worked_example = false;
-    let id = world_with(&pool, settings, &[HELPED]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[HELPED]);
     let sum = json!({"question": 0, "entry": "1+1", "last": null});
     for (method, tail, body, expected) in [
         ("POST", "/calculate", Some(sum), StatusCode::CONFLICT),

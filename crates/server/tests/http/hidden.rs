@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{Hands, check, client, homework, number_in, put_question, quiz, world_with};
+use crate::client::{Hands, check, client, homework, number_in, opened, put_question, quiz, world_with};
 
 /// Twenty-one sets only, so that numbers are met again.
 const SMALL: &str = "
@@ -231,11 +231,7 @@ async fn a_question_without_other_numbers_is_its_homeworks_while_that_is_open(po
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn neither_a_review_nor_practice_shows_the_numbers_of_an_open_set(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[SMALL]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[SMALL]);
     let (_, board) = client.send("GET", &path("/board"), Some(&ada), None).await;
     let mine = number_in(&board);
     client

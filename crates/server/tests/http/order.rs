@@ -6,7 +6,7 @@ use serde_json::{Value, json};
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{QUESTION, check, client, homework, number_in, quiz, world, world_with};
+use crate::client::{QUESTION, check, client, homework, number_in, opened, quiz, world, world_with};
 
 const OTHER: &str = "
 id: other
@@ -23,11 +23,7 @@ parts:
 async fn a_question_not_reached_cannot_be_had_by_any_request(pool: PgPool) {
     let mut settings = homework();
     settings.navigation = Navigation::Linear { going_back: true };
-    let id = world_with(&pool, settings, &[QUESTION, OTHER, OTHER]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[QUESTION, OTHER, OTHER]);
     let draft = json!({"question": 1, "set_number": 0, "part": "a", "based_on": 0, "response": "1"});
     let parts = json!([{"id": "a", "response": "1"}]);
     let requests = [
@@ -81,11 +77,7 @@ async fn a_question_not_reached_cannot_be_had_by_any_request(pool: PgPool) {
 async fn without_going_back_what_was_left_stays_as_it_is(pool: PgPool) {
     let mut settings = homework();
     settings.navigation = Navigation::Linear { going_back: false };
-    let id = world_with(&pool, settings, &[QUESTION, OTHER]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[QUESTION, OTHER]);
     client
         .send("POST", &path("/move-on"), Some(&ada), Some(json!({"to": 1})))
         .await;
@@ -108,11 +100,7 @@ async fn a_question_that_may_not_be_left_out_holds_until_something_is_entered(po
     let mut settings = quiz();
     settings.navigation = Navigation::Linear { going_back: true };
     settings.allow_skipping = false;
-    let id = world_with(&pool, settings, &[QUESTION, OTHER]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[QUESTION, OTHER]);
     let on = Some(json!({"to": 1}));
     let (status, answer) = client
         .send("POST", &path("/move-on"), Some(&ada), on.clone())

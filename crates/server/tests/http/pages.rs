@@ -7,7 +7,7 @@ use serde_json::{Value, json};
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{client, homework, quiz, world_with};
+use crate::client::{client, homework, opened, quiz, world_with};
 
 /// The bank's own question in the page on fractions.
 const CREW_SHARE: &str = include_str!("../../../../content/questions/workshop/crew-share.yaml");
@@ -97,11 +97,7 @@ async fn reading_that_is_set_counts_pages_and_is_handed_in(pool: PgPool) {
         skills: vec!["ratios".into(), "tables".into()],
     };
     let settings = Settings::towards(goal, now - Duration::days(1), now + Duration::days(1));
-    let id = world_with(&pool, settings, &[]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[]);
     let read = Some(json!({"step": 3, "read": true}));
     client
         .send("PUT", "/api/pages/tables/place", Some(&ada), read.clone())
@@ -238,11 +234,7 @@ async fn a_question_of_an_open_quiz_is_kept_back_everywhere(pool: PgPool) {
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn pages_stand_beside_questions_where_the_teacher_allows_it(pool: PgPool) {
     let mut settings = homework();
-    let id = world_with(&pool, settings.clone(), &[CREW_SHARE]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings.clone(), &[CREW_SHARE]);
     let (_, board) = client.send("GET", &path("/board"), Some(&ada), None).await;
     assert_eq!(
         board["questions"][0]["reading"],

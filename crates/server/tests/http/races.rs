@@ -9,7 +9,7 @@ use sqlx::PgPool;
 use store::SaveDraft;
 use uuid::Uuid;
 
-use crate::client::{DOUBLED, QUESTION, check, client, homework, number_in, quiz, world_with};
+use crate::client::{DOUBLED, QUESTION, check, client, homework, number_in, opened, quiz, world_with};
 
 async fn student(pool: &PgPool) -> store::PersonId {
     store::find_credentials(pool, "ada").await.unwrap().unwrap().0.id
@@ -160,11 +160,7 @@ async fn a_draft_after_the_hand_in_of_a_last_chance_is_refused(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn what_a_server_holds_is_what_a_fresh_one_folds(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[DOUBLED, QUESTION]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[DOUBLED, QUESTION]);
     let steps: [(&str, Value); 7] = [
         ("/check", check("5")),
         ("/check", check("3 + * 4")),
@@ -229,11 +225,7 @@ async fn ten_hand_ins_at_once_are_one_receipt(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn what_changed_since_makes_another_receipt(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[DOUBLED]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[DOUBLED]);
     let hand_in = async || client.send("POST", &path("/hand-in"), Some(&ada), None).await.1["number"].clone();
     assert_eq!(hand_in().await, 1);
     assert_eq!(hand_in().await, 1, "nothing was changed");

@@ -5,7 +5,9 @@ use coursework::{Event, HandInNeeds, ShowSolution, WhichCounts};
 use serde_json::{Value, json};
 use sqlx::PgPool;
 
-use crate::client::{Hands, QUESTION, add_event, check, client, homework, number_in, quiz, world_with};
+use crate::client::{
+    Hands, QUESTION, add_event, check, client, homework, number_in, opened, quiz, world_with,
+};
 
 async fn events(pool: &PgPool) -> i64 {
     sqlx::query_scalar("select count(*) from events")
@@ -66,11 +68,7 @@ async fn handing_in_taking_back_and_handing_in_again(pool: PgPool) {
 async fn a_quiz_that_needs_every_question_says_so_before(pool: PgPool) {
     let mut settings = quiz();
     settings.hand_in_needs = HandInNeeds::EveryQuestionAttempted;
-    let id = world_with(&pool, settings, &[QUESTION, QUESTION]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[QUESTION, QUESTION]);
     let draft = |question: usize, text: &str| json!({"question": question, "set_number": 0, "part": "a", "based_on": 0, "response": text});
     client
         .send("PUT", &path("/drafts"), Some(&ada), Some(draft(0, "3 +")))
@@ -165,11 +163,7 @@ async fn a_teacher_who_never_shows_the_working_does_not_show_it_in_practice(pool
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn scores_weigh_what_counts_and_name_nobody(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[QUESTION]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[QUESTION]);
     client
         .send("POST", &path("/check"), Some(&ada), Some(check("1")))
         .await;
@@ -223,11 +217,7 @@ async fn the_teachers_points_count_and_are_told(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn a_refused_request_changes_nothing(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[QUESTION]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[QUESTION]);
     client
         .send("POST", &path("/check"), Some(&ada), Some(check("1")))
         .await;

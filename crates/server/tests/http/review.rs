@@ -6,7 +6,7 @@ use sqlx::PgPool;
 use time::format_description::well_known::Rfc3339;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{DOUBLED, check, client, homework, number_in, world_with};
+use crate::client::{DOUBLED, check, client, homework, number_in, opened, world_with};
 
 fn day(days: i64) -> String {
     let at = OffsetDateTime::now_utc() + Duration::days(days);
@@ -83,11 +83,7 @@ async fn a_review_has_the_length_that_was_chosen_and_numbers_of_its_own(pool: Pg
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn classes_and_dates_choose_what_is_drawn(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[DOUBLED]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[DOUBLED]);
     client
         .send("POST", &path("/check"), Some(&ada), Some(check("7")))
         .await;

@@ -4,7 +4,7 @@ use coursework::Release;
 use serde_json::{Value, json};
 use sqlx::PgPool;
 
-use crate::client::{check, client, homework, number_in, quiz, world_with};
+use crate::client::{check, client, homework, number_in, opened, quiz};
 
 const RATIOS: &str = "
 id: doubled
@@ -28,11 +28,7 @@ fn skill<'a>(view: &'a Value, id: &str) -> &'a Value {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn a_first_check_is_evidence_and_later_tries_are_not(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[RATIOS]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[RATIOS]);
     let (_, before) = client.send("GET", "/api/skills", Some(&ada), None).await;
     assert_eq!(
         (
@@ -67,11 +63,7 @@ async fn a_first_check_is_evidence_and_later_tries_are_not(pool: PgPool) {
 async fn a_score_does_not_tell_what_is_not_released(pool: PgPool) {
     let mut settings = quiz();
     settings.release = Release::AfterDue;
-    let id = world_with(&pool, settings, &[RATIOS]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[RATIOS]);
     let draft = json!({"question": 0, "set_number": 0, "part": "a", "based_on": 0, "response": "7"});
     client
         .send("PUT", &path("/drafts"), Some(&ada), Some(draft))

@@ -6,7 +6,7 @@ use coursework::Release;
 use serde_json::{Value, json};
 use sqlx::PgPool;
 
-use crate::client::{DOUBLED, Hands, QUESTION, check, client, homework, number_in, quiz, world_with};
+use crate::client::{DOUBLED, Hands, QUESTION, check, client, homework, number_in, opened, quiz, world_with};
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn a_slip_gets_a_note_is_mended_and_comes_back(pool: PgPool) {
@@ -83,11 +83,7 @@ async fn a_slip_gets_a_note_is_mended_and_comes_back(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn the_book_goes_out_as_csv_and_markdown(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[DOUBLED]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[DOUBLED]);
     client
         .send("POST", &path("/check"), Some(&ada), Some(check("-7")))
         .await;
@@ -113,11 +109,7 @@ async fn the_book_goes_out_as_csv_and_markdown(pool: PgPool) {
 async fn what_is_not_released_is_in_no_slip_book(pool: PgPool) {
     let mut settings = quiz();
     settings.release = Release::AfterDue;
-    let id = world_with(&pool, settings, &[QUESTION]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, settings, &[QUESTION]);
     let draft = json!({"question": 0, "set_number": 0, "part": "a", "based_on": 0, "response": "7"});
     client
         .send("PUT", &path("/drafts"), Some(&ada), Some(draft))

@@ -5,7 +5,7 @@ use serde_json::json;
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{DOUBLED, Hands, add_event, check, client, homework, quiz, world_with};
+use crate::client::{DOUBLED, Hands, add_event, check, client, homework, opened, quiz, world_with};
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn time_that_has_run_out_stays_out_when_the_clock_is_set_back(pool: PgPool) {
@@ -115,11 +115,7 @@ async fn one_work_that_cannot_be_ended_holds_up_no_other(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn a_check_while_the_key_is_corrected_is_marked_by_the_new_one(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[DOUBLED]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[DOUBLED]);
     client
         .send("POST", &path("/check"), Some(&ada), Some(check("3")))
         .await;

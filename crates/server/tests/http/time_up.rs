@@ -6,7 +6,9 @@ use serde_json::{Value, json};
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
 
-use crate::client::{Hands, QUESTION, add_event, check, client, homework, number_in, quiz, world_with};
+use crate::client::{
+    Hands, QUESTION, add_event, check, client, homework, number_in, opened, quiz, world_with,
+};
 
 async fn give(pool: &PgPool, assignment: &str, user: &str, exception: Exception) {
     add_event(pool, assignment, user, Event::ExceptionGiven(exception)).await;
@@ -211,11 +213,7 @@ async fn before_it_opens_nothing_can_be_had(pool: PgPool) {
 
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn signing_out_and_losing_the_server_submits_nothing(pool: PgPool) {
-    let id = world_with(&pool, homework(), &[QUESTION]).await;
-    let client = client!(pool);
-    let ada = client.sign_in("ada").await;
-    let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (client, ada, path) = opened!(pool, homework(), &[QUESTION]);
     let (_, board) = client.send("GET", &path("/board"), Some(&ada), None).await;
     let draft = json!({"question": 0, "set_number": 0, "part": "a", "based_on": 0, "response": "12"});
     client

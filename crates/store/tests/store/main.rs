@@ -4,6 +4,7 @@ mod digests;
 mod edges;
 mod lanes;
 mod people;
+mod pictures;
 
 use std::sync::LazyLock;
 
