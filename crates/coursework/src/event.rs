@@ -111,7 +111,7 @@ pub struct CheckedPart {
 
 impl CheckedPart {
     pub fn is_typed(&self) -> bool {
-        matches!(self.response, Response::Text(_))
+        self.response.is_typed()
     }
 
     /// Judged, and not right.

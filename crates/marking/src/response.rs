@@ -1,6 +1,7 @@
 //! What a student gives for a part, within bounds: whatever comes from outside is parsed here before it is kept or marked.
 
 use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
 
 /// Characters of one typed response that are kept. The marker reads [`maths::MAX_CHARS`] of them; the rest is room for
 /// what was pasted by mistake, so that it can still be shortened where it stands.
@@ -12,12 +13,20 @@ pub const LONGEST_ID: usize = 64;
 /// Parts in one request: no question has so many.
 pub const MOST_PARTS: usize = 50;
 
-/// What a student gave for a part.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+/// What a student gives for a part: text for a field, ids for choices.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(untagged)]
+#[schema(as = ResponseView)]
 pub enum Response {
     Text(String),
     Choices(Vec<String>),
+}
+
+/// Nothing given yet.
+impl Default for Response {
+    fn default() -> Self {
+        Response::Text(String::new())
+    }
 }
 
 /// Why what was given cannot be taken in. The words are for the student.
@@ -41,6 +50,27 @@ impl Response {
         match self {
             Response::Text(t) => t.trim().is_empty(),
             Response::Choices(c) => c.is_empty(),
+        }
+    }
+
+    /// Something typed, not chosen.
+    pub fn is_typed(&self) -> bool {
+        matches!(self, Response::Text(_))
+    }
+
+    /// Whether two responses are the same but for blanks and the order of choices.
+    pub fn is_same(&self, other: &Response) -> bool {
+        match (self, other) {
+            (Response::Text(a), Response::Text(b)) => a.split_whitespace().eq(b.split_whitespace()),
+            (Response::Choices(a), Response::Choices(b)) => {
+                let sorted = |ids: &Vec<String>| {
+                    let mut ids = ids.clone();
+                    ids.sort();
+                    ids
+                };
+                sorted(a) == sorted(b)
+            }
+            _ => false,
         }
     }
 

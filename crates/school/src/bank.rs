@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
-use marking::{Interaction, ItemPart, Kind, PartKind, Question, Response, parse_question, render};
+use marking::{ItemPart, Question, parse_question, render};
 use sha2::{Digest, Sha256};
 use sqlx::PgPool;
 use time::OffsetDateTime;
@@ -251,10 +251,7 @@ fn check_question(question: &Question) -> BTreeSet<Fault> {
             });
         }
     }
-    let drawn = question
-        .parts
-        .iter()
-        .any(|p| matches!(p.interaction, Interaction::TextEntry { .. }));
+    let drawn = question.parts.iter().any(|p| p.interaction.is_typed());
     if faults.is_empty() && drawn && !question.few_answers && answers.len() < FEWEST_ANSWERS {
         let found = answers.len();
         let words = format!(
@@ -275,8 +272,7 @@ fn check_part(part: &ItemPart, faults: &mut BTreeSet<Fault>) {
             words: format!("part `{}`: {words}", part.id),
         });
     };
-    let key = part.key_response();
-    let marking = part.mark(&key).marking;
+    let marking = part.mark(&part.posed.key()).marking;
     if marking.score < 1.0 {
         let notes = marking.notes.join(" ");
         fault(format!(
@@ -284,22 +280,9 @@ fn check_part(part: &ItemPart, faults: &mut BTreeSet<Fault>) {
             marking.outcome.name()
         ));
     }
-    if let PartKind::Entry { block, .. } = &part.kind {
-        for bound in block.broken_bounds() {
-            fault(format!(
-                "its key {bound}: {} is not",
-                marking::tidy_signs(&block.key.text())
-            ));
-        }
-    }
+    part.posed.faults().into_iter().for_each(&mut fault);
     for reply in part.replies_to_the_key() {
         fault(format!("its key would set off reply {}", reply + 1));
-    }
-    if let Response::Text(text) = &key
-        && matches!(&part.kind, PartKind::Entry { block, .. } if block.kind != Kind::Text)
-        && !marking::can_be_typed(text)
-    {
-        fault("its key holds a sign that the typing guide does not show".into());
     }
 }
 

@@ -8,7 +8,7 @@ use coursework::{
     CheckedPart, Correction, Event, MarkedPart, PracticeEvent, Recorded, Remark, fold, fold_run,
     standing_checks,
 };
-use marking::{Interaction, Item, Part, Question, RenderError};
+use marking::{Item, Part, Question, RenderError};
 use store::{Append, Derived, PersonId, QuestionId, QuestionUse, RunId, StoreError, WorkId};
 
 use crate::School;
@@ -170,14 +170,7 @@ fn same_sets(old: &Question, new: &Question) -> Result<(), RegradeError> {
     if old.numbers != new.numbers || old.conditions != new.conditions {
         return Err(RegradeError::NumbersChanged(slug.clone()));
     }
-    let shape = |p: &Part| match &p.interaction {
-        Interaction::TextEntry { .. } => (p.id.clone(), Vec::new(), false),
-        Interaction::Choice { choices, shuffle, .. } => (
-            p.id.clone(),
-            choices.iter().map(|c| c.id.clone()).collect(),
-            *shuffle,
-        ),
-    };
+    let shape = |p: &Part| (p.id.clone(), p.interaction.shape());
     if !old.parts.iter().map(shape).eq(new.parts.iter().map(shape)) {
         return Err(RegradeError::PartsChanged(slug.clone()));
     }

@@ -66,6 +66,7 @@ pub fn app(
         .app_data(web::Data::new(settings))
         .app_data(http::error::json_config())
         .app_data(http::error::path_config())
+        .app_data(http::error::query_config())
         .app_data(http::error::payload_config())
         .wrap(from_fn(http::origin::refuse_foreign_writes))
         .wrap(fixed_headers())

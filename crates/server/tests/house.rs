@@ -201,3 +201,58 @@ fn mark_goes_on_after_a_bad_line_and_exits_with_1() {
     assert_eq!(lines[1]["id"], 1);
     assert_eq!(lines[4]["outcome"], "correct");
 }
+
+/// Rust files below a folder.
+fn rust_files(folder: &Path, into: &mut Vec<PathBuf>) {
+    for entry in std::fs::read_dir(folder).unwrap() {
+        let path = entry.unwrap().path();
+        if path.is_dir() {
+            rust_files(&path, into);
+        } else if path.extension().is_some_and(|e| e == "rs") {
+            into.push(path);
+        }
+    }
+}
+
+#[test]
+fn only_a_kinds_own_file_asks_which_kind_of_answer_it_is() {
+    let crates = root().join("crates");
+    let mut files = Vec::new();
+    for name in ["marking", "coursework", "store", "school", "server"] {
+        rust_files(&crates.join(name).join("src"), &mut files);
+    }
+    let room = crates.join("marking/src/interaction");
+    let kinds: Vec<String> = std::fs::read_to_string(room.join("mod.rs"))
+        .unwrap()
+        .lines()
+        .filter_map(|line| Some(line.strip_prefix("mod ")?.trim_end_matches(';').to_owned()))
+        .collect();
+    assert!(kinds.len() >= 2, "{kinds:?}");
+    let (mut asked, mut variants) = (Vec::new(), 0);
+    for file in files {
+        // What a response may look like is said beside it; each kind says what it makes of it.
+        let own = file.starts_with(&room) || file.ends_with("marking/src/response.rs");
+        let is_test = file.ends_with("tests.rs") || file.components().any(|c| c.as_os_str() == "tests");
+        let text = std::fs::read_to_string(&file).unwrap();
+        // Unit tests stand at the end.
+        let code = text.split("#[cfg(test)]").next().unwrap();
+        for (number, line) in code.lines().enumerate() {
+            let asks = [
+                "Interaction::",
+                "Shown::Typed",
+                "Shown::Choice",
+                "Response::Text",
+                "Response::Choices",
+            ];
+            let is_call = line.contains("Interaction::spec") || line.trim_start().starts_with("//");
+            if !is_call && !is_test && asks.iter().any(|a| line.contains(a)) {
+                variants += 1;
+                if !own {
+                    asked.push(format!("{}:{}: {}", file.display(), number + 1, line.trim()));
+                }
+            }
+        }
+    }
+    assert!(variants > 10, "the search finds nothing any more");
+    assert!(asked.is_empty(), "{}", asked.join("\n"));
+}

@@ -984,9 +984,15 @@ export interface components {
             parts: components["schemas"]["GivenPart"][];
             question: number;
         };
+        /** @description A choice as it is shown; whether it is right stays behind. */
         ChoiceView: {
             id: string;
             text: components["schemas"]["InlineView"][];
+        };
+        /** @description Choices as they are shown. */
+        ChoicesView: {
+            choices: components["schemas"]["ChoiceView"][];
+            several: boolean;
         };
         ClassScores: {
             rows: components["schemas"]["ScoreRow"][];
@@ -1125,21 +1131,14 @@ export interface components {
             /** @enum {string} */
             type: "over";
         };
-        EntryView: {
-            keys: components["schemas"]["KeyView"][];
-            label: string;
+        /** @description A part as the student sees it: nothing of its key. */
+        EntryView: (components["schemas"]["FieldView"] & {
             /** @enum {string} */
             type: "typed";
-            /** @description Printed beside the field. */
-            unit?: string | null;
-            /** @description What is wanted, in a word or two: "an exact value", "2 decimal places". */
-            wanted?: string | null;
-        } | {
-            choices: components["schemas"]["ChoiceView"][];
-            several: boolean;
+        }) | (components["schemas"]["ChoicesView"] & {
             /** @enum {string} */
             type: "choice";
-        };
+        });
         EvidenceView: {
             /** Format: date-time */
             at: string;
@@ -1172,6 +1171,15 @@ export interface components {
             /** Format: date-time */
             since: string;
             skill: components["schemas"]["SkillBrief"];
+        };
+        /** @description A field with the keys under it. */
+        FieldView: {
+            keys: components["schemas"]["KeyView"][];
+            label: string;
+            /** @description Printed beside the field. */
+            unit?: string | null;
+            /** @description What is wanted, in a word or two: "an exact value", "2 decimal places". */
+            wanted?: string | null;
         };
         ForecastView: {
             /** Format: double */
@@ -1680,7 +1688,7 @@ export interface components {
         };
         /** @enum {string} */
         ReleaseRule: "at_once" | "at_hand_in" | "after_due";
-        /** @description What a student gives: text for a field, ids for choices. */
+        /** @description What a student gives for a part: text for a field, ids for choices. */
         ResponseView: string | string[];
         ResultPart: {
             given?: components["schemas"]["TryPartView"] | null;
@@ -5936,6 +5944,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SlipsView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
             401: {

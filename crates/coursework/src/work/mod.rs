@@ -236,23 +236,7 @@ impl SetState {
         self.tries
             .iter()
             .flat_map(|t| &t.parts)
-            .any(|p| p.part == part && same_response(&p.response, response))
-    }
-}
-
-/// Whether two responses are the same but for blanks and the order of choices.
-fn same_response(a: &Response, b: &Response) -> bool {
-    match (a, b) {
-        (Response::Text(a), Response::Text(b)) => a.split_whitespace().eq(b.split_whitespace()),
-        (Response::Choices(a), Response::Choices(b)) => {
-            let sorted = |v: &Vec<String>| {
-                let mut v = v.clone();
-                v.sort();
-                v
-            };
-            sorted(a) == sorted(b)
-        }
-        _ => false,
+            .any(|p| p.part == part && p.response.is_same(response))
     }
 }
 

@@ -3,7 +3,8 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
-use crate::answer::{AnswerBlock, NumberText};
+use crate::answer::NumberText;
+use crate::interaction::Interaction;
 
 /// One question, as its YAML file says it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -142,36 +143,6 @@ fn one() -> u32 {
     1
 }
 
-/// How it is answered; the names are QTI's.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(tag = "interaction", rename_all = "snake_case", deny_unknown_fields)]
-pub enum Interaction {
-    TextEntry {
-        /// Keys and text may hold `{{name}}`.
-        answer: Box<AnswerBlock>,
-        /// What the box is called for a screen reader, if the prompt does not say it.
-        #[serde(default, skip_serializing_if = "String::is_empty")]
-        label: String,
-    },
-    Choice {
-        choices: Vec<Choice>,
-        /// 1 for one choice; 0 for any number of them.
-        #[serde(default = "one")]
-        max_choices: u32,
-        #[serde(default = "yes")]
-        shuffle: bool,
-    },
-}
-
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[serde(deny_unknown_fields)]
-pub struct Choice {
-    pub id: String,
-    pub text: String,
-    #[serde(default)]
-    pub correct: bool,
-}
-
 /// Why a file is no question.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum FormatError {
@@ -229,20 +200,7 @@ impl Question {
 
     /// The probability of getting all of it right by guessing, `typed` for a typed part.
     pub fn guess(&self, typed: f64) -> f64 {
-        let part = |p: &Part| match &p.interaction {
-            Interaction::TextEntry { .. } => typed,
-            Interaction::Choice {
-                choices, max_choices, ..
-            } => {
-                let count = i32::try_from(choices.len()).unwrap_or(i32::MAX);
-                if *max_choices == 1 {
-                    1.0 / f64::from(count.max(1))
-                } else {
-                    0.5f64.powi(count)
-                }
-            }
-        };
-        self.parts.iter().map(part).product()
+        self.parts.iter().map(|p| p.interaction.guess(typed)).product()
     }
 
     /// The steps of the worked example, if there is one. A question with few answers has one only if its file says so:
@@ -278,48 +236,11 @@ impl Question {
             if part.max_attempts == Some(0) {
                 return Err(FormatError::NoAttempts(part.id.clone()));
             }
-            part.check_choices()?;
+            part.interaction.check(&part.id, &part.replies)?;
         }
         let fixed = self.help.worked_example.iter().flat_map(|e| e.numbers.keys());
         match fixed.into_iter().find(|name| !self.numbers.contains_key(*name)) {
             Some(name) => Err(FormatError::ExampleNumber(name.clone())),
-            None => Ok(()),
-        }
-    }
-}
-
-impl Part {
-    fn check_choices(&self) -> Result<(), FormatError> {
-        let Interaction::Choice {
-            choices, max_choices, ..
-        } = &self.interaction
-        else {
-            return Ok(());
-        };
-        let correct = choices.iter().filter(|c| c.correct).count();
-        if *max_choices == 1 && correct != 1 {
-            return Err(FormatError::OneCorrect(self.id.clone()));
-        }
-        if correct == 0 {
-            return Err(FormatError::NoneCorrect(self.id.clone()));
-        }
-        for (i, choice) in choices.iter().enumerate() {
-            if choices.iter().take(i).any(|c| c.id == choice.id) {
-                return Err(FormatError::ChoiceTwice {
-                    part: self.id.clone(),
-                    choice: choice.id.clone(),
-                });
-            }
-        }
-        match self
-            .replies
-            .iter()
-            .find(|r| !choices.iter().any(|c| c.id == r.to))
-        {
-            Some(reply) => Err(FormatError::ReplyToNothing {
-                part: self.id.clone(),
-                to: reply.to.clone(),
-            }),
             None => Ok(()),
         }
     }

@@ -16,12 +16,12 @@ mod tidy;
 pub use by_hand::by_hand;
 pub use draw::{DrawError, Drawn, draw};
 pub use format::{
-    Choice, FormatError, Help, Interaction, NumberSpec, Part, Question, Reply, WorkedExample, parse_question,
-    question_schema,
+    FormatError, Help, NumberSpec, Part, Question, Reply, WorkedExample, parse_question, question_schema,
 };
 pub use page::{Page, PageBlock, PageFault, PageStep, parse_page};
 pub use prose::{Block, Inline, plain};
-pub use render::{Item, ItemPart, ItemReply, PartKind, RenderError, ResponseVerdict, ShownChoice, render};
+pub(crate) use render::fill_key;
+pub use render::{Item, ItemPart, ItemReply, RenderError, ResponseVerdict, Set, render};
 pub use sets::{Example, example_try_seed, is_apart, next_seed, seed_apart, worked_example};
 pub use skills::{Skill, SkillFault, check_skills, parse_skills, strata};
 pub use tidy::tidy_signs;

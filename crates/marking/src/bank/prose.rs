@@ -2,9 +2,11 @@
 
 use pulldown_cmark::{Event, Options, Parser, Tag, TagEnd};
 use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
 
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "type", rename_all = "snake_case")]
+#[schema(as = BlockView)]
 pub enum Block {
     Paragraph {
         content: Vec<Inline>,
@@ -19,7 +21,8 @@ pub enum Block {
     },
 }
 
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[schema(as = InlineView)]
 #[serde(tag = "type", content = "value", rename_all = "snake_case")]
 pub enum Inline {
     Text(String),

@@ -1,7 +1,7 @@
 //! Further sets of a question, and its worked example: each with numbers of its own.
 
 use super::draw::{Dice, Drawn, draw};
-use super::format::{Interaction, NumberSpec, OneOf, Question};
+use super::format::{NumberSpec, OneOf, Question};
 use super::prose::Block;
 use super::render::{Item, RenderError, render_answers, render_drawn, steps};
 
@@ -135,10 +135,7 @@ pub fn next_seed(question: &Question, base: u64, earlier: &[u64]) -> Result<u64,
     let mut dice = Dice(base ^ round.wrapping_mul(0x9e37_79b9_7f4a_7c15));
     // Where only choices are to be made and no number stands in the right ones, every set has the same answer: no use
     // looking for another.
-    let never_differs = question.parts.iter().all(|p| match &p.interaction {
-        Interaction::Choice { choices, .. } => choices.iter().all(|c| !c.correct || !c.text.contains("{{")),
-        Interaction::TextEntry { .. } => false,
-    });
+    let never_differs = !question.parts.iter().any(|p| p.interaction.may_vary());
     let mut second = None;
     let mut third = None;
     for _ in 0..CANDIDATES {

@@ -6,7 +6,7 @@ use coursework::{
     Command, Event, Exception, MarkedPart, MarkedQuestion, Recorded, Work, decide, fold, fold_on,
     to_mark_at_end,
 };
-use marking::{ItemPart, PartKind, Response};
+use marking::{ItemPart, Response};
 use sqlx::{Postgres, Transaction};
 use store::{Append, Derived, PersonId, WorkId};
 use time::{Duration, OffsetDateTime};
@@ -214,11 +214,13 @@ impl Player<'_> {
             .parts
             .iter()
             .map(|part| {
-                let response = match (&part.kind, entry) {
-                    (_, Some(entry)) if entry.starts_with("reply") => mistyped(part, reply_number(entry)),
-                    (PartKind::Entry { .. }, Some(entry)) => Response::Text(entry.clone()),
-                    (PartKind::Choice { .. }, Some(_)) => mistyped(part, 0),
-                    (_, None) => part.typed_key(),
+                let response = match entry {
+                    Some(entry) if entry.starts_with("reply") => mistyped(part, reply_number(entry)),
+                    Some(entry) => part
+                        .posed
+                        .parse_response(entry)
+                        .unwrap_or_else(|| mistyped(part, 0)),
+                    None => part.typed_key(),
                 };
                 (part.id.clone(), response)
             })
@@ -303,45 +305,5 @@ pub(super) fn mistyped(part: &ItemPart, reply: usize) -> Response {
         .get(reply)
         .or(part.replies.first())
         .map(|r| r.known.clone());
-    known.unwrap_or_else(|| match part.typed_key() {
-        Response::Choices(right) => match &part.kind {
-            PartKind::Choice { shown, .. } => {
-                let other = shown.iter().find(|c| !right.contains(&c.id));
-                Response::Choices(other.map(|c| c.id.clone()).into_iter().collect())
-            }
-            PartKind::Entry { .. } => Response::Choices(Vec::new()),
-        },
-        Response::Text(right) => Response::Text(close_to(&right)),
-    })
-}
-
-/// A sign turned round, or the first number one off: the commonest slips.
-fn close_to(right: &str) -> String {
-    if let Some((head, tail)) = right.split_once(" + ") {
-        return format!("{head} - {tail}");
-    }
-    if let Some((head, tail)) = right.split_once(" - ") {
-        return format!("{head} + {tail}");
-    }
-    let digits = |c: char| c.is_ascii_digit();
-    let start = right.find(digits).unwrap_or(right.len());
-    let (head, rest) = right.split_at(start);
-    let end = rest.find(|c| !digits(c)).unwrap_or(rest.len());
-    let (number, tail) = rest.split_at(end);
-    number
-        .parse::<u64>()
-        .map_or_else(|_| format!("{right}?"), |n| format!("{head}{}{tail}", n + 1))
-}
-
-#[cfg(test)]
-mod tests {
-    use super::close_to;
-
-    #[test]
-    fn what_is_close_looks_typed() {
-        assert_eq!(close_to("y = 3x + 4"), "y = 3x - 4");
-        assert_eq!(close_to("(x - 4)(x + 5)"), "(x - 4)(x - 5)");
-        assert_eq!(close_to("114.3 m"), "115.3 m");
-        assert_eq!(close_to("[3, 7)"), "[4, 7)");
-    }
+    known.unwrap_or_else(|| part.posed.mistaken())
 }

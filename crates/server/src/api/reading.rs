@@ -2,14 +2,13 @@
 
 use actix_web::http::header;
 use actix_web::{HttpResponse, get, put, web};
-use marking::{Page, PageBlock};
+use marking::{Block, Page, PageBlock};
 use school::{Glance, Learner, School, SchoolError, find_figure, find_page, find_skill};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::shared::prose::{BlockView, block_view};
 use super::shared::skill::{SkillBrief, brief};
 use crate::http::auth::SignedIn;
 use crate::http::error::{ApiError, Problem};
@@ -52,7 +51,7 @@ pub(crate) struct PageStepView {
 pub(crate) enum PageBlockView {
     /// `speech` is the block in words.
     Text {
-        block: BlockView,
+        block: Block,
         speech: String,
     },
     Figure {
@@ -69,7 +68,7 @@ fn steps(page: &Page) -> Vec<PageStepView> {
     let mut checks = 0..;
     let mut block = |b: &PageBlock| match b {
         PageBlock::Text { block, speech } => PageBlockView::Text {
-            block: block_view(block),
+            block: block.clone(),
             speech: speech.clone(),
         },
         PageBlock::Figure { file, alt } => PageBlockView::Figure {

@@ -5,6 +5,7 @@ use coursework::{
     CheckedPart, HandIn, QuestionScore, WhichCounts, as_handed_in, score_visible, solution_open, terms,
     tries_shown,
 };
+use marking::Block;
 use school::{Desk, School, SchoolError};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
@@ -14,7 +15,6 @@ use uuid::Uuid;
 use super::shared::goal::GoalView;
 use super::shared::hand_in::{HandInView, hand_in_view, results_at};
 use super::shared::kind::KindView;
-use super::shared::prose::{BlockView, prose};
 use super::shared::question::set_name;
 use super::shared::state::{ScoreView, StateView, recorded_view, state_view};
 use super::shared::verdict::{TryPartView, given_view};
@@ -57,9 +57,9 @@ pub(crate) struct ResultQuestion {
     /// How the points came about, in sentences.
     why: Vec<String>,
     set: Option<String>,
-    text: Vec<BlockView>,
+    text: Vec<Block>,
     parts: Vec<ResultPart>,
-    working: Option<Vec<Vec<BlockView>>>,
+    working: Option<Vec<Vec<Block>>>,
     teacher_note: Option<String>,
     /// The key was corrected after it was handed in.
     corrected: bool,
@@ -68,7 +68,7 @@ pub(crate) struct ResultQuestion {
 #[derive(Serialize, ToSchema)]
 pub(crate) struct ResultPart {
     id: String,
-    prompt: Vec<BlockView>,
+    prompt: Vec<Block>,
     given: Option<TryPartView>,
 }
 
@@ -190,7 +190,7 @@ async fn result_questions(
                 .and_then(|s| s.last.as_ref());
             ResultPart {
                 id: p.id.clone(),
-                prompt: prose(&p.prompt),
+                prompt: p.prompt.clone(),
                 given: last.map(|c| given_view(c, &item, settings.show_slips)),
             }
         };
@@ -200,10 +200,9 @@ async fn result_questions(
             of: score.of,
             why: why(score, state.sets.len(), settings.hint_cost, checks, corrected),
             set: checks.then(|| set_name(number)),
-            text: prose(&item.text),
+            text: item.text.clone(),
             parts: item.parts.iter().map(part).collect(),
-            working: (open && !item.working.is_empty())
-                .then(|| item.working.iter().map(|s| prose(s)).collect()),
+            working: (open && !item.working.is_empty()).then(|| item.working.to_vec()),
             teacher_note: desk
                 .work
                 .by_teacher

@@ -1,12 +1,11 @@
 //! Typing practice: ten short tasks.
 
 use actix_web::{get, post, web};
-use marking::{Typed, TypingTask, typing_tasks};
+use marking::{Shown, Typed, TypingTask, typing_tasks};
 use school::School;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::shared::entry::{EntryView, typed_entry_view};
 use super::shared::read::{ReadView, check_length};
 use crate::http::auth::SignedIn;
 use crate::http::error::{ApiError, Problem};
@@ -26,7 +25,7 @@ pub(crate) struct TypingTaskView {
     /// What is to be typed: LaTeX, and in words.
     shown: String,
     speech: String,
-    entry: EntryView,
+    entry: Shown,
     done: bool,
 }
 
@@ -38,7 +37,7 @@ fn task_view(task: &TypingTask, done: &[String]) -> TypingTaskView {
         words: task.words.into(),
         shown: shown.reads_as,
         speech: shown.speech,
-        entry: typed_entry_view(&task.block, "Type it here"),
+        entry: Shown::typed(&task.block, "Type it here"),
         done: done.iter().any(|d| d == task.id),
     }
 }

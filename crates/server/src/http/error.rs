@@ -234,6 +234,14 @@ pub(crate) fn json_config() -> web::JsonConfig {
 }
 
 /// What stands in an address and is no id, no number: there is nothing there.
+/// What stands behind the question mark.
+pub(crate) fn query_config() -> web::QueryConfig {
+    web::QueryConfig::default().error_handler(|error, _| {
+        let words = format!("The address asks for something that can't be shown: {error}.");
+        ApiError::Unusable(words).into()
+    })
+}
+
 pub(crate) fn path_config() -> web::PathConfig {
     web::PathConfig::default().error_handler(|_, _| ApiError::NotFound.into())
 }

@@ -10,7 +10,6 @@ use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::super::shared::entry::ResponseView;
 use super::super::shared::read::{ReadView, read_in};
 use super::super::shared::state::{Stone, stone};
 use crate::http::auth::Visitor;
@@ -62,7 +61,7 @@ pub(crate) struct SaveRequest {
     part: String,
     /// The revision the field started from; 0 for one that was empty.
     based_on: i64,
-    response: ResponseView,
+    response: Response,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -75,7 +74,7 @@ pub(crate) enum SaveView {
         stone: Stone,
     },
     /// Another window wrote here first: what stands there now.
-    Elsewhere { revision: i64, response: ResponseView },
+    Elsewhere { revision: i64, response: Response },
 }
 
 /// Keeps what is typed.
@@ -90,7 +89,7 @@ pub(crate) async fn save(
 ) -> Result<web::Json<SaveView>, ApiError> {
     let body = body.into_inner();
     let (question, set) = (body.question, body.set_number);
-    let response = Response::from(body.response).within_bounds()?;
+    let response = body.response.within_bounds()?;
     let draft = SaveDraft {
         question,
         set,
@@ -111,7 +110,7 @@ pub(crate) async fn save(
         let same_place = |d: &&store::Draft| d.question == question && d.set == set && d.part == part;
         let there = desk.drafts.iter().find(same_place);
         let revision = there.map_or(0, |d| d.revision);
-        let response = there.map_or(ResponseView::Text(String::new()), |d| (&d.response).into());
+        let response = there.map(|d| d.response.clone()).unwrap_or_default();
         Ok(web::Json(SaveView::Elsewhere { revision, response }))
     };
     who.on_desk(&school, *id, keep).await

@@ -2,16 +2,14 @@
 
 use actix_web::{post, web};
 use coursework::{CheckedPart, Command, Refusal, may_see};
-use marking::{Example, Item, Question};
+use marking::{Block, Example, Item, Question, Shown};
 use school::{School, mark_parts};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::super::shared::entry::{EntryView, entry_view};
 use super::super::shared::given::{GivenPart, responses};
 use super::super::shared::loose::loose_question;
-use super::super::shared::prose::{BlockView, prose};
 use super::super::shared::question::QuestionView;
 use crate::http::auth::Visitor;
 use crate::http::error::{ApiError, Problem};
@@ -21,9 +19,9 @@ type Place = web::Path<(Uuid, usize)>;
 /// A worked example: a like question with its own numbers, solved in steps.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct ExampleView {
-    text: Vec<BlockView>,
+    text: Vec<Block>,
     parts: Vec<ExamplePart>,
-    steps: Vec<Vec<BlockView>>,
+    steps: Vec<Vec<Block>>,
     /// One to try in place.
     try_it: QuestionView,
     round: u64,
@@ -32,8 +30,8 @@ pub(crate) struct ExampleView {
 #[derive(Serialize, ToSchema)]
 pub(crate) struct ExamplePart {
     id: String,
-    prompt: Vec<BlockView>,
-    entry: EntryView,
+    prompt: Vec<Block>,
+    entry: Shown,
 }
 
 /// Shows the worked example of a question; that it was seen is noted.
@@ -62,13 +60,13 @@ pub(crate) async fn example(
         .ok_or(Refusal::NoOtherNumbers)?;
     let part = |p: &marking::ItemPart| ExamplePart {
         id: p.id.clone(),
-        prompt: prose(&p.prompt),
-        entry: entry_view(p),
+        prompt: p.prompt.clone(),
+        entry: p.posed.shown(),
     };
     Ok(web::Json(ExampleView {
-        text: prose(&example.item.text),
+        text: example.item.text.clone(),
         parts: example.item.parts.iter().map(part).collect(),
-        steps: example.steps.iter().map(|s| prose(s)).collect(),
+        steps: example.steps.to_vec(),
         try_it: loose_question(question, points, "Try it".into(), &try_item, &[], false),
         round: 0,
     }))

@@ -116,7 +116,7 @@ fn has_typed_parts(desk: &Desk) -> bool {
         .goal
         .as_ref()
         .is_some_and(|g| g.practice().is_some());
-    let typed = |p: &marking::Part| matches!(p.interaction, marking::Interaction::TextEntry { .. });
+    let typed = |p: &marking::Part| p.interaction.is_typed();
     practises
         || desk
             .stored

@@ -6,7 +6,7 @@ use actix_web::{get, web};
 use coursework::{
     Checking, Command, WhichCounts, decide, forecast, recorded_now, score_so_far, terms, verdicts_visible,
 };
-use marking::{PartKind, Response};
+use marking::Response;
 use school::{Desk, School, SchoolError};
 use serde::Serialize;
 use time::OffsetDateTime;
@@ -157,12 +157,9 @@ async fn preview_question(
     let read = school
         .compute(desk.student, move || {
             let unreadable = |(id, response): (String, Response)| {
-                let bad = match (reader.find_part(&id).map(|p| &p.kind), &response) {
-                    (Some(PartKind::Entry { marker, .. }), Response::Text(entry)) => {
-                        marker.read(entry).problem.is_some()
-                    }
-                    _ => false,
-                };
+                let bad = reader
+                    .find_part(&id)
+                    .is_some_and(|p| !p.posed.is_readable(&response));
                 (id, bad)
             };
             to_read.into_iter().map(unreadable).collect::<Vec<_>>()

@@ -6,6 +6,7 @@ mod view;
 
 use actix_web::{get, post, put, web};
 use coursework::{MOST_RIGHT, PracticeGoal, Refusal, SOLID, Target};
+use marking::Response;
 use school::practice::{check, draw, find_run, last_item, may_go_on};
 use school::{Learner, School, SchoolError, find_skill, skills};
 use serde::{Deserialize, Serialize};
@@ -15,7 +16,6 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use self::view::{PracticeRunView, view};
-use super::shared::entry::ResponseView;
 use super::shared::given::{GivenPart, responses};
 use super::shared::read::{ReadView, read_in};
 use super::shared::run::Started;
@@ -144,7 +144,7 @@ pub(crate) enum EnteredView {
 #[derive(Serialize, ToSchema)]
 pub(crate) struct EnteredPart {
     id: String,
-    response: ResponseView,
+    response: Response,
 }
 
 /// Keeps what stands in the fields and was not checked yet.
@@ -184,7 +184,7 @@ pub(crate) async fn put_entered(
     };
     let part = |(id, response): &(String, marking::Response)| EnteredPart {
         id: id.clone(),
-        response: response.into(),
+        response: response.clone(),
     };
     Ok(web::Json(EnteredView::Elsewhere {
         revision: there.revision,

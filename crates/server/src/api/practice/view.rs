@@ -123,7 +123,7 @@ fn at_hand(mut question: QuestionView, source: &Question, entered: Option<&Enter
         let found = entered.and_then(|e| e.parts.iter().find(|(id, _)| *id == part.id));
         part.draft = found.map(|(_, response)| DraftView {
             revision: entered.map_or(0, |e| e.revision),
-            response: response.into(),
+            response: response.clone(),
         });
     }
     question

@@ -4,15 +4,13 @@ use marking::{Response, ResponseFault, parse_responses};
 use serde::Deserialize;
 use utoipa::ToSchema;
 
-use super::entry::ResponseView;
-
 #[derive(Deserialize, ToSchema)]
 pub(crate) struct GivenPart {
     id: String,
-    response: ResponseView,
+    response: Response,
 }
 
 /// The responses, each part once, all within bounds.
 pub(crate) fn responses(parts: Vec<GivenPart>) -> Result<Vec<(String, Response)>, ResponseFault> {
-    parse_responses(parts.into_iter().map(|p| (p.id, p.response.into())))
+    parse_responses(parts.into_iter().map(|p| (p.id, p.response)))
 }

@@ -5,8 +5,6 @@ use std::collections::BTreeMap;
 use coursework::CheckedPart;
 use marking::{Item, Outcome};
 
-use super::entry::entry_view;
-use super::prose::prose;
 use super::question::{HelpView, PartView, QuestionView};
 use super::state::Stone;
 use super::verdict::verdict_view;
@@ -26,8 +24,8 @@ pub(crate) fn loose_question(
     let all_right = item.parts.iter().all(|p| is_right(&p.id));
     let parts = item.parts.iter().map(|p| PartView {
         id: p.id.clone(),
-        prompt: prose(&p.prompt),
-        entry: entry_view(p),
+        prompt: p.prompt.clone(),
+        entry: p.posed.shown(),
         draft: None,
         verdict: by_part.get(p.id.as_str()).map(|c| verdict_view(c, Some(p), true)),
         right: is_right(&p.id),
@@ -46,12 +44,12 @@ pub(crate) fn loose_question(
         sets_left: None,
         stone: if all_right { Stone::Right } else { Stone::Untouched },
         locked: None,
-        text: prose(&item.text),
+        text: item.text.clone(),
         parts: parts.collect(),
         set_over: all_right,
         all_right,
         help: HelpView {
-            working: working.then(|| item.working.iter().map(|s| prose(s)).collect()),
+            working: working.then(|| item.working.to_vec()),
             ..HelpView::default()
         },
         fresh_refusal: None,

@@ -2,13 +2,11 @@
 //! verdict before it is released.
 
 pub(crate) mod answer;
-pub(crate) mod entry;
 pub(crate) mod given;
 pub(crate) mod goal;
 pub(crate) mod hand_in;
 pub(crate) mod kind;
 pub(crate) mod loose;
-pub(crate) mod prose;
 pub(crate) mod question;
 pub(crate) mod read;
 pub(crate) mod run;

@@ -6,15 +6,13 @@ use coursework::{
     QuestionState, Refusal, SetState, may_see, may_show_solution, may_take_fresh_numbers, part_is_out,
     score_so_far, set_is_over, verdicts_visible,
 };
-use marking::{Item, ItemPart, Question};
+use marking::{Block, Item, ItemPart, Question, Response, Shown};
 use school::{Desk, School, find_page, title_of};
 use serde::Serialize;
 use store::Draft;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 
-use super::entry::{EntryView, ResponseView, entry_view};
-use super::prose::{BlockView, prose};
 use super::state::{Stone, drafts_for, stone};
 use super::verdict::{TryPartView, VerdictView, given_view, verdict_view};
 use crate::http::error::ApiError;
@@ -35,7 +33,7 @@ pub(crate) struct QuestionView {
     pub stone: Stone,
     /// Why nothing of it is shown: it is not reached, or left behind.
     pub locked: Option<String>,
-    pub text: Vec<BlockView>,
+    pub text: Vec<Block>,
     pub parts: Vec<PartView>,
     /// Nothing more can be checked on this set.
     pub set_over: bool,
@@ -61,14 +59,14 @@ pub(crate) struct ReadingView {
 /// What helps with a question, as far as it was asked for.
 #[derive(Default, Serialize, ToSchema)]
 pub(crate) struct HelpView {
-    pub hints: Vec<Vec<BlockView>>,
+    pub hints: Vec<Vec<Block>>,
     pub hints_left: usize,
     /// Per cent of what is earned after it, for one hint.
     pub hint_cost: u8,
     pub has_example: bool,
     pub example_seen: bool,
     /// The full working, once it was shown.
-    pub working: Option<Vec<Vec<BlockView>>>,
+    pub working: Option<Vec<Vec<Block>>>,
     /// Why the working can't be shown now; `None` if it can.
     pub working_refusal: Option<String>,
     /// Showing it now would end the set although it could still be checked.
@@ -78,8 +76,8 @@ pub(crate) struct HelpView {
 #[derive(Serialize, ToSchema)]
 pub(crate) struct PartView {
     pub id: String,
-    pub prompt: Vec<BlockView>,
-    pub entry: EntryView,
+    pub prompt: Vec<Block>,
+    pub entry: Shown,
     pub draft: Option<DraftView>,
     pub verdict: Option<VerdictView>,
     pub right: bool,
@@ -92,14 +90,14 @@ pub(crate) struct PartView {
 #[derive(Serialize, ToSchema)]
 pub(crate) struct DraftView {
     pub revision: i64,
-    pub response: ResponseView,
+    pub response: Response,
 }
 
 /// One set of a question: what it asked, and every try on it.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct SetView {
     pub set: String,
-    pub text: Vec<BlockView>,
+    pub text: Vec<Block>,
     pub hints: usize,
     pub solution_shown: bool,
     pub tries: Vec<TryView>,
@@ -169,7 +167,7 @@ pub(crate) async fn question_view(
             .map(|m| m.saturating_sub(used_sets)),
         stone: stone(&desk.assignment, &desk.work, question, drafts, now),
         locked: None,
-        text: prose(&item.text),
+        text: item.text.clone(),
         parts: item
             .parts
             .iter()
@@ -235,7 +233,7 @@ fn set_view(number: usize, set: &SetState, item: &Item, visible: bool, show_slip
     });
     SetView {
         set: set_name(number),
-        text: prose(&item.text),
+        text: item.text.clone(),
         hints: set.hints,
         solution_shown: set.solution_shown,
         tries: tries.collect(),
@@ -262,11 +260,11 @@ fn part_view(
         .filter(|_| !desk.assignment.is_simultaneous());
     PartView {
         id: part.id.clone(),
-        prompt: prose(&part.prompt),
-        entry: entry_view(part),
+        prompt: part.prompt.clone(),
+        entry: part.posed.shown(),
         draft: draft.map(|d| DraftView {
             revision: d.revision,
-            response: (&d.response).into(),
+            response: d.response.clone(),
         }),
         verdict: last.map(|c| verdict_view(c, Some(part), show_slips)),
         right: visible && state.is_some_and(|s| s.right),
@@ -288,7 +286,7 @@ fn help_view(desk: &Desk, question: usize, state: &QuestionState, set: &SetState
     let visible = verdicts_visible(&desk.assignment, &desk.work, desk.now);
     let over = visible && set_is_over(&desk.assignment, question, set);
     HelpView {
-        hints: item.hints.iter().take(set.hints).map(|h| prose(h)).collect(),
+        hints: item.hints.iter().take(set.hints).cloned().collect(),
         hints_left: if settings.hints {
             item.hints.len().saturating_sub(set.hints)
         } else {
@@ -297,8 +295,7 @@ fn help_view(desk: &Desk, question: usize, state: &QuestionState, set: &SetState
         hint_cost: settings.hint_cost,
         has_example: settings.worked_example && source.is_some_and(|s| !s.example_steps().is_empty()),
         example_seen: state.example_seen,
-        working: (set.solution_shown && !working.is_empty())
-            .then(|| working.iter().map(|s| prose(s)).collect()),
+        working: (set.solution_shown && !working.is_empty()).then(|| working.to_vec()),
         working_refusal,
         working_ends_set: !over,
     }

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use marking::{Item, LONGEST_RESPONSE, PartKind, ResponseFault};
+use marking::{Item, LONGEST_RESPONSE, ResponseFault};
 use school::{School, SchoolError};
 use serde::Serialize;
 use store::PersonId;
@@ -53,10 +53,7 @@ pub(crate) async fn read_in(
 ) -> Result<ReadView, ApiError> {
     check_length(&entry)?;
     let at_once = entry.len() <= READ_AT_ONCE;
-    let read = move || match item.find_part(&part).map(|p| &p.kind) {
-        Some(PartKind::Entry { marker, .. }) => Some(marker.read(&entry)),
-        _ => None,
-    };
+    let read = move || item.find_part(&part)?.posed.read(&entry);
     let read = if at_once {
         read()
     } else {

@@ -1,12 +1,9 @@
 //! What was said to an entry, and what was given.
 
 use coursework::CheckedPart;
-use marking::{Item, ItemPart, Outcome, PartKind, Response, slip_words};
+use marking::{Block, Inline, Item, ItemPart, Outcome, Response, slip_words};
 use serde::Serialize;
 use utoipa::ToSchema;
-
-use super::entry::ResponseView;
-use super::prose::{BlockView, InlineView, line, prose};
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
@@ -21,13 +18,13 @@ pub(crate) enum OutcomeView {
 #[derive(Serialize, ToSchema)]
 pub(crate) struct VerdictView {
     pub outcome: OutcomeView,
-    pub response: ResponseView,
+    pub response: Response,
     /// LaTeX; empty where there is nothing to show.
     pub reads_as: String,
     pub speech: String,
     pub notes: Vec<String>,
     /// The author's words to this very answer.
-    pub reply: Vec<BlockView>,
+    pub reply: Vec<Block>,
     /// 0 to 1.
     pub score: f64,
 }
@@ -37,7 +34,7 @@ pub(crate) struct TryPartView {
     pub id: String,
     pub verdict: VerdictView,
     /// The texts of what was chosen.
-    pub chosen: Vec<Vec<InlineView>>,
+    pub chosen: Vec<Vec<Inline>>,
 }
 
 pub(crate) fn verdict_view(checked: &CheckedPart, part: Option<&ItemPart>, show_slips: bool) -> VerdictView {
@@ -59,11 +56,11 @@ pub(crate) fn verdict_view(checked: &CheckedPart, part: Option<&ItemPart>, show_
     let reply = checked.reply.and_then(|i| part?.replies.get(i));
     VerdictView {
         outcome,
-        response: (&checked.response).into(),
+        response: checked.response.clone(),
         reads_as: checked.reads_as.clone(),
         speech: checked.speech.clone(),
         notes,
-        reply: reply.map(|r| prose(&r.say)).unwrap_or_default(),
+        reply: reply.map(|r| r.say.clone()).unwrap_or_default(),
         score: checked.score,
     }
 }
@@ -71,14 +68,9 @@ pub(crate) fn verdict_view(checked: &CheckedPart, part: Option<&ItemPart>, show_
 /// A marked part with what was chosen.
 pub(crate) fn given_view(checked: &CheckedPart, item: &Item, show_slips: bool) -> TryPartView {
     let part = item.find_part(&checked.part);
-    let chosen = match (part.map(|p| &p.kind), &checked.response) {
-        (Some(PartKind::Choice { shown, .. }), Response::Choices(ids)) => shown
-            .iter()
-            .filter(|c| ids.contains(&c.id))
-            .map(|c| line(&c.text))
-            .collect(),
-        _ => Vec::new(),
-    };
+    let chosen = part
+        .map(|p| p.posed.chosen(&checked.response))
+        .unwrap_or_default();
     TryPartView {
         id: checked.part.clone(),
         verdict: verdict_view(checked, part, show_slips),

@@ -3,7 +3,7 @@
 use actix_web::http::header;
 use actix_web::{HttpResponse, get, web};
 use coursework::{CheckedPart, SlipEntry, Standing};
-use marking::{Item, Response, plain};
+use marking::{Item, plain};
 use school::{Book, School};
 use store::PersonId;
 use time::format_description::well_known::Rfc3339;
@@ -79,32 +79,13 @@ fn part_name(item: &Item, part: &CheckedPart) -> String {
 
 fn typed(item: &Item, wrong: &[CheckedPart]) -> String {
     let one = |p: &CheckedPart| {
-        let entry = match &p.response {
-            Response::Text(text) => text.clone(),
-            Response::Choices(ids) => chosen(item, &p.part, ids),
-        };
+        let entry = item
+            .find_part(&p.part)
+            .map(|part| part.posed.in_words(&p.response))
+            .unwrap_or_default();
         format!("{}{entry}", part_name(item, p))
     };
     wrong.iter().map(one).collect::<Vec<_>>().join("; ")
-}
-
-/// The texts of chosen choices.
-fn chosen(item: &Item, part: &str, ids: &[String]) -> String {
-    let Some(marking::PartKind::Choice { shown, .. }) = item.find_part(part).map(|p| &p.kind) else {
-        return ids.join(", ");
-    };
-    let text = |id: &String| {
-        let found = shown.iter().find(|c| c.id == *id);
-        found.map_or_else(
-            || id.clone(),
-            |c| {
-                plain(&[marking::Block::Paragraph {
-                    content: c.text.clone(),
-                }])
-            },
-        )
-    };
-    ids.iter().map(text).collect::<Vec<_>>().join(", ")
 }
 
 fn said(wrong: &[CheckedPart], show_slips: bool) -> String {

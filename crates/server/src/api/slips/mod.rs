@@ -6,6 +6,7 @@ pub(crate) mod review;
 
 use actix_web::{HttpResponse, get, post, put, web};
 use coursework::{CheckedPart, PracticeGoal, Refusal, SlipEntry, Standing, Target};
+use marking::Block;
 use school::practice::draw;
 use school::{Book, Learner, School, SchoolError};
 use serde::{Deserialize, Serialize};
@@ -15,7 +16,6 @@ use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 use self::item::slip_item;
-use super::shared::prose::{BlockView, prose};
 use super::shared::run::Started;
 use super::shared::verdict::{TryPartView, given_view};
 use crate::http::auth::SignedIn;
@@ -87,7 +87,7 @@ pub(crate) struct SlipView {
     #[serde(with = "time::serde::rfc3339")]
     at: OffsetDateTime,
     /// What was asked.
-    text: Vec<BlockView>,
+    text: Vec<Block>,
     /// What was given and was not right.
     given: Vec<TryPartView>,
     note: String,
@@ -131,7 +131,7 @@ async fn slip_view(
         where_from: source.title.clone(),
         class: source.class.clone(),
         at: attempt.at,
-        text: prose(&item.text),
+        text: item.text.clone(),
         given: wrong
             .iter()
             .map(|p| given_view(p, &item, source.show_slips))
@@ -147,7 +147,7 @@ async fn slip_view(
 
 /// The slip book, a page of it at a time, the newest slip first.
 #[utoipa::path(path = "/api/slips", params(SlipsQuery),
-    responses((status = 200, body = SlipsView), (status = 401, body = Problem)))]
+    responses((status = 200, body = SlipsView), (status = 400, body = Problem), (status = 401, body = Problem)))]
 #[get("/slips")]
 pub(crate) async fn get_slips(
     school: web::Data<School>,
