@@ -30,10 +30,24 @@ until port_taken 18099; do kill -0 "$SERVER" 2>/dev/null || stop_with "The serve
 cookie=$(curl -s -o /dev/null -c - -H 'content-type: application/json' -d '{"user_name": "ebba", "password": "lichen-41"}' \
   http://127.0.0.1:18099/api/session | awk '/slate_session/ { print $NF }')
 [ -n "$cookie" ] || stop_with "Ebba cannot sign in."
+# An assignment of hers, so that more is reached than "not found".
+id=$("$PG_BIN/psql" -qAt "$DATABASE_URL" -c "select a.id from assignments a where a.slug = 'tower-shadows'")
+[ -n "$id" ] || stop_with "There is no assignment tower-shadows."
+cat >"$FOLDER/schemathesis.toml" <<C
+[[operations]]
+include-path-regex = "^/api/assignments/"
+parameters = { "path.id" = "$id" }
+C
+curl -s -o /dev/null -X POST -b "slate_session=$cookie" "http://127.0.0.1:18099/api/assignments/$id/open"
 # Signing out would end the session for everything after it; what a valid body may still be refused for (a key that is no
 # field of the question, a date that is over) is no fault, so accepting all of them is not asked for.
-"$FOLDER/venv/bin/schemathesis" run openapi.json --url http://127.0.0.1:18099 -H "Cookie: slate_session=$cookie" \
-  --checks not_a_server_error,status_code_conformance,content_type_conformance,response_schema_conformance,unsupported_method,negative_data_rejection \
-  --exclude-path-regex '^/api/session$' --phases examples,coverage,fuzzing --request-timeout 10 "$@"
+checks=not_a_server_error,status_code_conformance,content_type_conformance,response_schema_conformance,unsupported_method
+st() { "$FOLDER/venv/bin/schemathesis" "$@"; }
+ask=(run openapi.json --url http://127.0.0.1:18099 -H "Cookie: slate_session=$cookie" --exclude-path-regex '^/api/session$'
+  --phases examples,coverage,fuzzing --request-timeout 10)
+say "All sorts of addresses and bodies"
+st "${ask[@]}" --checks "$checks,negative_data_rejection" "$@"
+say "The same for an assignment that is there"
+st --config-file "$FOLDER/schemathesis.toml" "${ask[@]}" --include-path-regex '^/api/assignments/' --checks "$checks" "$@"
 if grep -q '"level":"ERROR"' "$FOLDER/serve.log"; then grep '"level":"ERROR"' "$FOLDER/serve.log" | head; stop_with "The server logged errors."; fi
 say "Nothing found."

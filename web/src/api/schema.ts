@@ -1897,7 +1897,7 @@ export interface components {
         /** @description What was looked at. */
         SeenRequest: {
             /**
-             * Format: int32
+             * Format: int64
              * @description Everything up to this event.
              */
             event?: number;
@@ -5036,6 +5036,14 @@ export interface operations {
             };
             /** @description The request came from another site. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

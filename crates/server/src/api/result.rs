@@ -220,6 +220,7 @@ async fn result_questions(
 pub(crate) struct SeenRequest {
     /// Everything up to this event.
     #[serde(default)]
+    #[schema(value_type = i64, minimum = 0, maximum = 4_294_967_295_i64)]
     event: u32,
     /// The teacher's note as it stands.
     #[serde(default)]

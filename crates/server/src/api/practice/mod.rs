@@ -31,7 +31,8 @@ pub(crate) struct StartRequest {
 
 /// Begins a run of practice.
 #[utoipa::path(path = "/api/practice", request_body = StartRequest,
-    responses((status = 200, body = Started), (status = 400, body = Problem), (status = 409, body = Problem)))]
+    responses((status = 200, body = Started), (status = 400, body = Problem), (status = 404, body = Problem),
+        (status = 409, body = Problem)))]
 #[post("/practice")]
 pub(crate) async fn start(
     school: web::Data<School>,
