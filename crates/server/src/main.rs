@@ -153,7 +153,8 @@ async fn serve(options: &[&str]) -> Result<(), String> {
 /// RUST_LOG says what is logged; without it, everything from one line a request on, but not that somebody sent what is no
 /// HTTP.
 fn log(plain: bool) {
-    let filter = EnvFilter::try_from_default_env().unwrap_or_else(|_| EnvFilter::new("info,actix_http::h1::dispatcher=off"));
+    let filter = EnvFilter::try_from_default_env()
+        .unwrap_or_else(|_| EnvFilter::new("info,actix_http::h1::dispatcher=off"));
     let subscriber = tracing_subscriber::fmt()
         .with_env_filter(filter)
         .with_writer(std::io::stderr);

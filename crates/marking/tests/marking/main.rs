@@ -1,5 +1,6 @@
-//! What marking promises: the contract line by line, families of answers, every kind, and entries that mean harm.
+//! What marking promises: the contract line by line, families of answers, every kind and what each must hold to, and entries that mean harm.
 
+mod contract;
 mod corpus;
 mod families;
 mod hostile;
