@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useSyncExternalStore } from "react";
+import { emptyOf } from "../../answers";
 import type { Schemas } from "../../api/client";
 import { Keeper } from "./keeper";
 import { boardQuery } from "./queries";
@@ -23,8 +24,11 @@ export function useKeeper(board: Schemas["BoardView"], person: string) {
   );
   for (const q of board.questions) {
     for (const part of q.parts) {
-      const empty = part.entry.type === "choice" ? [] : "";
-      keeper.load({ question: q.question, set: q.set_number, part: part.id }, part.draft, empty);
+      keeper.load(
+        { question: q.question, set: q.set_number, part: part.id },
+        part.draft,
+        emptyOf(part.entry),
+      );
     }
   }
   useSyncExternalStore(keeper.subscribe, keeper.snapshot);

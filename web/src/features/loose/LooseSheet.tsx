@@ -1,11 +1,11 @@
 import { Button, Skeleton } from "@mantine/core";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useMemo, useState } from "react";
+import { ReadFrom } from "../../answers/typed/ReadsAs";
 import { api, ask } from "../../api/client";
 import { Steps } from "../../shared/Steps";
 import { Trouble } from "../../shared/Trouble";
 import { LooseQuestion } from "../board/components/LooseQuestion";
-import { ReadFrom } from "../board/components/ReadsAs";
 import classes from "./LooseSheet.module.css";
 import { checkLoose, type Entered, looseQuery, type Source } from "./queries";
 import { RightAnswers } from "./RightAnswers";

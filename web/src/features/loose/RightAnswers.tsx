@@ -1,3 +1,4 @@
+import { AnswerGiven } from "../../answers";
 import type { Schemas } from "../../api/client";
 import { Maths } from "../../shared/Maths";
 import { Line } from "../../shared/Prose";
@@ -55,15 +56,5 @@ export function RightAnswers({ answers, parts }: { answers: Answer[]; parts: Par
 function Own({ part }: { part: Part | undefined }) {
   const verdict = part?.verdict;
   if (!part || !verdict) return <>nothing</>;
-  if (verdict.reads_as) return <Maths latex={verdict.reads_as} spoken={verdict.speech} />;
-  if (typeof verdict.response === "string") return <code>{verdict.response}</code>;
-  const chosen = verdict.response;
-  const choices = part.entry.type === "choice" ? part.entry.choices : [];
-  return choices
-    .filter((c) => chosen.includes(c.id))
-    .map((c) => (
-      <div key={c.id}>
-        <Line content={c.text} />
-      </div>
-    ));
+  return <AnswerGiven entry={part.entry} verdict={verdict} />;
 }

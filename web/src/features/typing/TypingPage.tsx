@@ -2,12 +2,12 @@ import { Button, Skeleton } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
+import { AnswerField } from "../../answers";
+import { ReadFrom } from "../../answers/typed/ReadsAs";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Maths } from "../../shared/Maths";
 import { Trouble } from "../../shared/Trouble";
-import { EntryField } from "../board/components/EntryField";
-import { ReadFrom } from "../board/components/ReadsAs";
 import { typingQuery } from "./queries";
 import classes from "./TypingPage.module.css";
 
@@ -92,7 +92,6 @@ function OneTask({ task, number, next }: OneProps) {
     }),
     [task.id],
   );
-  if (task.entry.type !== "typed") return null;
   const done = look.data?.done === true;
   return (
     <form
@@ -111,7 +110,7 @@ function OneTask({ task, number, next }: OneProps) {
         <Maths latex={task.shown} spoken={task.speech} />
       </div>
       <ReadFrom.Provider value={reader}>
-        <EntryField
+        <AnswerField
           assignment=""
           question={0}
           part={task.id}
@@ -119,8 +118,8 @@ function OneTask({ task, number, next }: OneProps) {
           value={entry}
           disabled={false}
           invalid={false}
-          onChange={(typed) => {
-            setEntry(typed);
+          onChange={(given) => {
+            setEntry(String(given));
             look.reset();
           }}
         />

@@ -1,10 +1,10 @@
 import { Button, TextInput, UnstyledButton } from "@mantine/core";
 import { queryOptions, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
+import { typeIntoField } from "../../../answers/typed/inUse";
 import { api, ask, type Schemas } from "../../../api/client";
 import { Maths } from "../../../shared/Maths";
 import { Trouble } from "../../../shared/Trouble";
-import { typeIntoField } from "../focus";
 import classes from "./Margin.module.css";
 
 type Line = { entry: string; found: Schemas["CalculateView"] };

@@ -1,10 +1,9 @@
 import { Button } from "@mantine/core";
 import { useState } from "react";
+import { AnswerField } from "../../../answers";
 import type { Schemas } from "../../../api/client";
 import { Prose } from "../../../shared/Prose";
 import type { Given } from "../keeper";
-import { ChoiceField } from "./ChoiceField";
-import { EntryField } from "./EntryField";
 import classes from "./PartSheet.module.css";
 import { Verdict } from "./Verdict";
 
@@ -69,27 +68,17 @@ export function LooseQuestion({
             {several && <span className={classes.name}>({part.id})</span>}
             <div className={classes.body}>
               {part.prompt.length > 0 && <Prose blocks={part.prompt} />}
-              {part.entry.type === "typed" ? (
-                <EntryField
-                  assignment={assignment}
-                  question={question.question}
-                  part={part.id}
-                  name={`${prefix}${part.id}`}
-                  entry={part.entry}
-                  value={typeof value === "string" ? value : ""}
-                  disabled={closed}
-                  invalid={false}
-                  onChange={set}
-                />
-              ) : (
-                <ChoiceField
-                  part={`${prefix}${part.id}`}
-                  entry={part.entry}
-                  value={Array.isArray(value) ? value : []}
-                  disabled={closed}
-                  onChange={set}
-                />
-              )}
+              <AnswerField
+                assignment={assignment}
+                question={question.question}
+                part={part.id}
+                name={`${prefix}${part.id}`}
+                entry={part.entry}
+                value={value}
+                disabled={closed}
+                invalid={false}
+                onChange={set}
+              />
               {part.verdict && <Verdict verdict={part.verdict} showEntry={!same} />}
             </div>
           </div>

@@ -1,9 +1,8 @@
 import { Button } from "@mantine/core";
+import { AnswerField } from "../../../answers";
 import type { Schemas } from "../../../api/client";
 import { Prose } from "../../../shared/Prose";
 import type { Keeper, Place } from "../keeper";
-import { ChoiceField } from "./ChoiceField";
-import { EntryField } from "./EntryField";
 import classes from "./PartSheet.module.css";
 import { Verdict } from "./Verdict";
 
@@ -34,26 +33,16 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
       {several && <span className={classes.name}>({part.id})</span>}
       <div className={classes.body}>
         {part.prompt.length > 0 && <Prose blocks={part.prompt} />}
-        {part.entry.type === "typed" ? (
-          <EntryField
-            assignment={board.id}
-            question={question.question}
-            part={part.id}
-            entry={part.entry}
-            value={typeof value === "string" ? value : ""}
-            disabled={disabled}
-            invalid={Boolean(verdict && same && !part.right && fresh)}
-            onChange={(v) => keeper.set(place, v)}
-          />
-        ) : (
-          <ChoiceField
-            part={part.id}
-            entry={part.entry}
-            value={Array.isArray(value) ? value : []}
-            disabled={disabled}
-            onChange={(v) => keeper.set(place, v)}
-          />
-        )}
+        <AnswerField
+          assignment={board.id}
+          question={question.question}
+          part={part.id}
+          entry={part.entry}
+          value={value}
+          disabled={disabled}
+          invalid={Boolean(verdict && same && !part.right && fresh)}
+          onChange={(v) => keeper.set(place, v)}
+        />
         {field?.elsewhere && <Elsewhere keeper={keeper} place={place} theirs={field.elsewhere.response} />}
         {part.out && !part.right && (
           <p className={classes.out}>No tries are left for this part on this set.</p>

@@ -1,28 +1,15 @@
 import { TextInput, UnstyledButton } from "@mantine/core";
 import { useRef, useState } from "react";
-import type { Schemas } from "../../../api/client";
-import { fieldInUse } from "../focus";
-import classes from "./EntryField.module.css";
+import { Maths } from "../../shared/Maths";
+import type { Answer, FieldProps, GivenProps } from "../kinds";
+import classes from "./Field.module.css";
+import { fieldInUse } from "./inUse";
 import { ReadsAs } from "./ReadsAs";
 
-type Typed = Extract<Schemas["EntryView"], { type: "typed" }>;
-
-type Props = {
-  assignment: string;
-  question: number;
-  part: string;
-  /** The field's name on the page, where it is not the part's. */
-  name?: string;
-  entry: Typed;
-  value: string;
-  disabled: boolean;
-  invalid: boolean;
-  onChange: (value: string) => void;
-};
-
 /** A field for a typed answer, with its keys and how it reads. */
-export function EntryField(props: Props) {
-  const { assignment, question, part, name = part, entry, value, disabled, invalid, onChange } = props;
+function Field(props: FieldProps<"typed">) {
+  const { assignment, question, part, name = part, entry, disabled, invalid, onChange } = props;
+  const value = typeof props.value === "string" ? props.value : "";
   const input = useRef<HTMLInputElement>(null);
   const [focused, setFocused] = useState(false);
   const readsId = `reads-${question}-${name}`;
@@ -106,3 +93,11 @@ export function EntryField(props: Props) {
     </div>
   );
 }
+
+/** An entry as it was read, or as it was typed where it was not. */
+function Given({ verdict }: GivenProps<"typed">) {
+  if (verdict.reads_as) return <Maths latex={verdict.reads_as} spoken={verdict.speech} />;
+  return <code>{verdict.response}</code>;
+}
+
+export const typed: Answer<"typed"> = { Field, Given, empty: "" };

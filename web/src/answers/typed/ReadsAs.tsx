@@ -1,8 +1,8 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { createContext, useContext, useEffect, useState } from "react";
-import type { Schemas } from "../../../api/client";
-import { Maths } from "../../../shared/Maths";
-import { readQuery } from "../queries";
+import type { Schemas } from "../../api/client";
+import { readQuery } from "../../features/board/queries";
+import { Maths } from "../../shared/Maths";
 import classes from "./ReadsAs.module.css";
 
 type Props = {
