@@ -18,6 +18,7 @@ pub fn error_words(kind: &K) -> String {
         K::UnknownCharacter(c) if c.is_control() => {
             "There is an invisible character here that cannot be read. Delete it and type on.".into()
         }
+        K::UnknownCharacter(':') => "Write a ratio or a division with a slash: 3/4.".to_owned(),
         K::UnknownCharacter(c) => format!("The character {c} can't be read here."),
         K::Latex => "Type the answer as on a calculator, without \\ or $: sqrt(2), x^2, 3/4.".into(),
         K::UnknownName(name) => {

@@ -29,7 +29,7 @@ export function Asking({
       opened={opened}
       onClose={onLeave}
       title={title}
-      role="alertdialog"
+      attributes={{ content: { role: "alertdialog" } }}
       centered
       closeButtonProps={{ "aria-label": "Close" }}
     >

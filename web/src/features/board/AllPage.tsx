@@ -27,7 +27,7 @@ export function AllPage() {
   return (
     <Frame trail={[{ label: "All on one page" }]}>
       {board.error ? (
-        <Trouble error={board.error}>
+        <Trouble heading="This assignment" error={board.error}>
           <Link to="/work/$id" params={{ id }}>
             Go to the cover sheet
           </Link>

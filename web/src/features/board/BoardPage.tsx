@@ -33,7 +33,7 @@ export function BoardPage() {
   return (
     <Frame trail={[{ label: "Board" }]}>
       {board.error ? (
-        <Trouble error={board.error}>
+        <Trouble heading="This assignment" error={board.error}>
           <Link to="/work/$id" params={{ id }}>
             Go to the cover sheet
           </Link>

@@ -21,7 +21,7 @@ export function CoverPage() {
   const cover = useQuery(coverQuery(id));
   return (
     <Frame trail={[{ label: cover.data?.title ?? "Cover sheet" }]}>
-      {cover.error && <Trouble error={cover.error} />}
+      {cover.error && <Trouble heading={cover.data ? undefined : "This assignment"} error={cover.error} />}
       {cover.isPending && <Skeleton height={420} aria-label="Loading the cover sheet" />}
       {cover.data && <Sheet cover={cover.data} />}
     </Frame>

@@ -13,7 +13,7 @@ export function GoalPage() {
   const cover = useQuery(coverQuery(id));
   return (
     <Frame trail={[{ label: cover.data?.title ?? "Assignment", to: `/work/${id}` }]}>
-      {cover.error && <Trouble error={cover.error} />}
+      {cover.error && <Trouble heading={cover.data ? undefined : "This assignment"} error={cover.error} />}
       {cover.data ? <GoOn cover={cover.data} /> : <Skeleton height={320} aria-label="Loading" />}
     </Frame>
   );

@@ -32,7 +32,7 @@ export function HandInPage() {
   const data = preview.data;
   return (
     <Frame trail={[{ label: data?.title ?? "Assignment", to: `/work/${id}` }, { label: "Hand in" }]}>
-      {preview.error && <Trouble error={preview.error} />}
+      {preview.error && <Trouble heading={preview.data ? undefined : "Hand in"} error={preview.error} />}
       {preview.isPending && <Skeleton height={380} aria-label="Loading" />}
       {data && (
         <article className={classes.sheet}>

@@ -25,7 +25,7 @@ export function ReceiptPage() {
     <Frame
       trail={[{ label: data?.title ?? "Assignment", to: `/work/${id}` }, { label: `Receipt ${number}` }]}
     >
-      {receipt.error && <Trouble error={receipt.error} />}
+      {receipt.error && <Trouble heading={receipt.data ? undefined : "This receipt"} error={receipt.error} />}
       {receipt.isPending && <Skeleton height={240} aria-label="Loading the receipt" />}
       {data && (
         <article className={classes.sheet}>

@@ -34,7 +34,12 @@ export function PracticePage() {
         { label: `Practice, question ${number}` },
       ]}
     >
-      {practice.error && <Trouble error={practice.error} />}
+      {practice.error && (
+        <Trouble
+          heading={practice.data ? undefined : `Practice, question ${number}`}
+          error={practice.error}
+        />
+      )}
       {practice.isPending && <Skeleton height={320} aria-label="Loading the question" />}
       {practice.data && <Sheet key={`${question}/${round}`} id={id} round={round} practice={practice.data} />}
     </Frame>

@@ -43,7 +43,7 @@ export function PracticeRunPage() {
         set ? [{ label: set.title, to: `/work/${set.id}` }, { label: "Practice" }] : [{ label: "Practice" }]
       }
     >
-      {run.error && <Trouble error={run.error} />}
+      {run.error && <Trouble heading={run.data ? undefined : "Practice"} error={run.error} />}
       {run.isPending && <Skeleton height={320} aria-label="Loading the question" />}
       {run.data && me.data && <Sheet run={run.data} person={me.data.user_name} />}
     </Frame>

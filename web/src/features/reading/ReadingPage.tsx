@@ -17,7 +17,7 @@ export function ReadingPage() {
   const title = page.data?.skill.title;
   return (
     <Frame trail={[...(title ? [{ label: title, to: `/skills?skill=${skill}` }] : []), { label: "Reading" }]}>
-      {page.error && <Trouble error={page.error} />}
+      {page.error && <Trouble heading={page.data ? undefined : "This page"} error={page.error} />}
       {page.isPending && <Skeleton height={480} aria-label="Loading the page" />}
       {page.data && <Sheet key={skill} page={page.data} />}
     </Frame>

@@ -20,7 +20,7 @@ export function ResultPage() {
   const result = useQuery(resultQuery(id));
   return (
     <Frame trail={[{ label: result.data?.title ?? "Assignment", to: `/work/${id}` }, { label: "Result" }]}>
-      {result.error && <Trouble error={result.error} />}
+      {result.error && <Trouble heading={result.data ? undefined : "The result"} error={result.error} />}
       {result.isPending && <Skeleton height={420} aria-label="Loading the result" />}
       {result.data && <Sheet result={result.data} />}
     </Frame>

@@ -80,7 +80,6 @@ function Layer({ skill, solid, chosen }: { skill: Skill; solid: number; chosen: 
       className={classes.layer}
       data-level={locked ? "locked" : skill.level}
       aria-expanded={chosen}
-      aria-label={`${skill.title} ${words}${skill.level === "new" ? "" : ` · ${skill.score}`}`}
       onClick={() => navigate({ to: "/skills", search: chosen ? {} : { skill: skill.id } })}
     >
       <span className={classes.name}>{skill.title}</span>
@@ -88,7 +87,7 @@ function Layer({ skill, solid, chosen }: { skill: Skill; solid: number; chosen: 
         <rect width={skill.score} height="8" className={classes.fill} />
         <rect width="100" height="8" className={classes.edge} />
         <path d={`M${solid} 0 v8`} className={classes.notch} />
-      </svg>
+      </svg>{" "}
       <span className={classes.level}>
         {words}
         {skill.level !== "new" && <span> · {skill.score}</span>}

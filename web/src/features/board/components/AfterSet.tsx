@@ -31,7 +31,10 @@ export function AfterSet({ board, question }: Props) {
   if (!question.set_over || !board.checks) return null;
   const full = question.points_so_far != null && question.points_so_far >= question.points;
   return (
-    <section className={classes.after} aria-label={`After Set ${question.set}`}>
+    <section
+      className={classes.after}
+      aria-label={`After Set ${question.set} of question ${question.question + 1}`}
+    >
       {!question.all_right && (
         <p>
           {question.tries_left === 0
