@@ -3,10 +3,10 @@
 use marking::Response;
 use time::OffsetDateTime;
 
-use crate::decide::Decision;
+use crate::command::Decision;
 use crate::event::{Checked, CheckedPart, Event, MarkedPart};
-use crate::hand_in::recorded_now;
 use crate::refusal::Refusal;
+use crate::score::recorded_now;
 use crate::settings::Assignment;
 use crate::terms::{may_see, may_work, part_is_out, terms};
 use crate::work::Work;
@@ -166,13 +166,10 @@ pub(crate) fn check(
 /// The event of a check, with whether it uses up a try.
 pub(crate) fn checked(work: &Work, wanted: &ToMark, parts: &[MarkedPart], at_hand_in: bool) -> Checked {
     let set = work.questions.get(wanted.question).and_then(|q| q.current());
-    let is_wanted = |p: &&MarkedPart| {
-        wanted
-            .parts
-            .iter()
-            .any(|(id, r)| *id == p.part && *r == p.response)
-    };
-    let marked: Vec<&MarkedPart> = parts.iter().filter(is_wanted).collect();
+    // Each part once, whatever was sent.
+    let marked_as_wanted =
+        |(id, r): &(String, Response)| parts.iter().find(|p| p.part == *id && p.response == *r);
+    let marked: Vec<&MarkedPart> = wanted.parts.iter().filter_map(marked_as_wanted).collect();
     let costs = |p: &&MarkedPart| p.verdict.costs && set.is_some_and(|s| !s.has_tried(&p.part, &p.response));
     Checked {
         question: wanted.question,

@@ -1,73 +1,13 @@
 use time::OffsetDateTime;
 
 use crate::check::check;
-use crate::event::{Event, MarkedPart};
-use crate::goal::GoalProgress;
+use crate::command::{Command, Decision};
+use crate::event::Event;
 use crate::hand_in::{hand_in, hand_in_progress, take_back, time_up};
 use crate::refusal::Refusal;
 use crate::settings::{Assignment, Navigation};
 use crate::terms::{may_see, may_show_solution, may_work, set_is_over};
 use crate::work::Work;
-
-/// The marked responses of one question's current set.
-#[derive(Clone, Debug, PartialEq)]
-pub struct MarkedQuestion {
-    pub question: usize,
-    pub parts: Vec<MarkedPart>,
-}
-
-/// What a student, or the clock, asks for.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Command {
-    /// Seeds of set A, one a question; used only the first time.
-    Open {
-        seeds: Vec<u64>,
-    },
-    /// `set` is the one that the parts were marked on.
-    Check {
-        question: usize,
-        set: usize,
-        parts: Vec<MarkedPart>,
-    },
-    /// The next hint; `available` is how many the question has.
-    TakeHint {
-        question: usize,
-        available: usize,
-    },
-    /// `available`: whether the question has a worked example.
-    SeeExample {
-        question: usize,
-        available: bool,
-    },
-    ShowSolution {
-        question: usize,
-    },
-    /// The seed of the next set, from [`marking::next_seed`].
-    FreshNumbers {
-        question: usize,
-        seed: u64,
-    },
-    /// In linear mode, to the next question. `answered`: whether anything stands in the one that is left.
-    MoveOn {
-        to: usize,
-        answered: bool,
-    },
-    /// `marked` is used where all is checked at hand-in.
-    HandIn {
-        marked: Vec<MarkedQuestion>,
-    },
-    /// Towards a goal: `progress` is what it is now.
-    HandInProgress {
-        progress: GoalProgress,
-    },
-    TakeBack,
-    /// The clock's: `marked` are the drafts that were complete.
-    TimeUp {
-        marked: Vec<MarkedQuestion>,
-    },
-}
-
-pub(crate) type Decision = Result<Vec<Event>, Refusal>;
 
 /// Turns a command into what happened, or a refusal that changes nothing.
 ///

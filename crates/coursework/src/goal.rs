@@ -3,8 +3,6 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::practice::{PracticeGoal, RunCount, Target};
-
 /// What an assignment without questions of its own asks for. Skills are named by their ids.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(tag = "goal", rename_all = "snake_case")]
@@ -15,6 +13,43 @@ pub enum Goal {
     Right { skills: Vec<String>, right: u32 },
     /// The pages of these skills are read.
     Read { skills: Vec<String> },
+}
+
+/// What a run of practice is for.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct PracticeGoal {
+    pub skills: Vec<String>,
+    pub target: Target,
+    /// Only this question, always on fresh numbers.
+    #[serde(default)]
+    pub question: Option<String>,
+}
+
+impl PracticeGoal {
+    /// The same as an assignment would set it.
+    pub fn goal(&self) -> Goal {
+        let skills = self.skills.clone();
+        match self.target {
+            Target::Score(score) => Goal::Level { skills, score },
+            Target::Right(right) => Goal::Right { skills, right },
+        }
+    }
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Target {
+    /// Every skill reaches this score.
+    Score(u8),
+    /// So many right at first, on fresh numbers.
+    Right(u32),
+}
+
+/// How many questions of a run were answered, and how many of them right.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub struct RunCount {
+    pub answered: u32,
+    pub right: u32,
 }
 
 /// What is wrong with a goal.

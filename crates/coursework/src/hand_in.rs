@@ -4,11 +4,11 @@ use marking::{Outcome, Response};
 use time::OffsetDateTime;
 
 use crate::check::{ToMark, checked};
-use crate::decide::{Decision, MarkedQuestion};
-use crate::event::{Event, MarkedPart, Recorded, RecordedScore};
+use crate::command::{Decision, MarkedQuestion};
+use crate::event::{Event, MarkedPart, Recorded};
 use crate::goal::GoalProgress;
 use crate::refusal::Refusal;
-use crate::score::score_so_far;
+use crate::score::recorded_now;
 use crate::settings::{Assignment, HandInNeeds, LateRule};
 use crate::terms::{results_released, set_is_over, terms, time_up_due};
 use crate::work::{PartState, SetState, Work};
@@ -218,19 +218,4 @@ pub(crate) fn take_back(assignment: &Assignment, work: &Work, now: OffsetDateTim
         return Err(Refusal::ResultsSeen);
     }
     Ok(vec![Event::TakenBack])
-}
-
-/// The score a hand-in at this moment would record.
-pub fn recorded_now(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> RecordedScore {
-    let score = score_so_far(assignment, work);
-    let taken_off = match assignment.settings.late {
-        LateRule::PercentOff(percent) if now > terms(assignment, work).due => percent.min(100),
-        _ => 0,
-    };
-    let points = score.points * f64::from(100 - taken_off) / 100.0;
-    RecordedScore {
-        points,
-        of: score.of,
-        taken_off,
-    }
 }

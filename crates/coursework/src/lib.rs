@@ -5,19 +5,23 @@
 #![cfg_attr(not(test), deny(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing))]
 
 mod check;
+mod command;
 mod decide;
 mod event;
+mod fold;
 mod goal;
 mod hand_in;
 mod instant;
 mod mastery;
 mod next;
 mod notice;
+mod points;
 mod practice;
 mod refusal;
 mod score;
 mod settings;
 mod slips;
+mod state;
 mod terms;
 mod work;
 
@@ -25,22 +29,25 @@ mod work;
 mod tests;
 
 pub use check::{MOST_UNJUDGED, ToMark, may_draft, prepare_check};
-pub use decide::{Command, MarkedQuestion, decide, may_take_fresh_numbers};
+pub use command::{Command, MarkedQuestion};
+pub use decide::{decide, may_take_fresh_numbers};
 pub use event::{Checked, CheckedPart, Correction, Event, MarkedPart, Recorded, RecordedScore, Remark};
-pub use goal::{Goal, GoalFault, GoalLine, GoalProgress, MOST_RIGHT};
-pub use hand_in::{Entered, recorded_now, to_mark_at_end};
+pub use fold::{as_handed_in, fold, fold_on, standing_checks, was_corrected};
+pub use goal::{Goal, GoalFault, GoalLine, GoalProgress, MOST_RIGHT, PracticeGoal, RunCount, Target};
+pub use hand_in::{Entered, to_mark_at_end};
 pub use mastery::{
     Evidence, FADING_BELOW, LONGEST_COURSE, Level, Mastery, PARAMETERS, Parameters, SOLID, STEADY,
     SkillQuestion, evidence_of, missing_prerequisites,
 };
 pub use next::{Candidate, Choice, Waiting, Why, next};
 pub use notice::{Notice, NoticeKind, notices, results_out};
+pub use points::{QuestionScore, Score};
 pub use practice::{
-    Answer, Answered, Candidate as PracticeCandidate, Drawn, PracticeEvent, PracticeGoal, RecordedPractice,
-    Run, RunCount, Target, answer, choose, fold_run, practice_evidence, prepare_answer,
+    Answer, Answered, Candidate as PracticeCandidate, Drawn, PracticeEvent, RecordedPractice, Run, answer,
+    choose, fold_run, practice_evidence, prepare_answer,
 };
 pub use refusal::Refusal;
-pub use score::{Forecast, QuestionScore, Score, forecast, quartiles, score_so_far};
+pub use score::{Forecast, forecast, quartiles, recorded_now, score_so_far};
 pub use settings::{
     Assignment, Checking, Exception, HandInNeeds, ItemRef, Kind, LateRule, Navigation, PartRef, Release,
     Settings, ShowSolution, Tools, WhichCounts,
@@ -49,11 +56,9 @@ pub use slips::{
     Attempt, COMES_BACK, ReviewItem, SlipEntry, Standing, attempts_in_run, attempts_in_work, draw_review,
     slip_book,
 };
+pub use state::{State, state};
 pub use terms::{
     Terms, may_add, may_see, may_show_solution, may_work, part_is_out, results_released, score_visible,
     set_is_over, solution_open, terms, time_up_due, tries_shown, verdicts_visible,
 };
-pub use work::{
-    HandIn, PartState, QuestionState, SetState, State, TeacherScore, TryRecord, Work, as_handed_in, fold,
-    fold_on, standing_checks, state, was_corrected,
-};
+pub use work::{HandIn, PartState, QuestionState, SetState, TeacherScore, TryRecord, Work};

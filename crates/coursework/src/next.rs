@@ -3,7 +3,7 @@
 
 use time::{Duration, OffsetDateTime};
 
-use crate::work::State;
+use crate::state::State;
 
 /// What one question takes, about; it only serves to compare assignments.
 const PER_QUESTION: Duration = Duration::minutes(8);

@@ -3,9 +3,10 @@
 use time::OffsetDateTime;
 
 use crate::event::{Event, Recorded};
+use crate::fold::fold;
 use crate::settings::{Assignment, Release};
 use crate::terms::{results_released, terms};
-use crate::work::{Work, fold};
+use crate::work::Work;
 
 #[derive(Clone, Debug, PartialEq)]
 pub struct Notice {

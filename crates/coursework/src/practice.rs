@@ -5,39 +5,9 @@ use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 
 use crate::event::{CheckedPart, MarkedPart};
-use crate::goal::Goal;
+use crate::goal::{PracticeGoal, RunCount};
 use crate::mastery::{Evidence, Parameters};
 use crate::refusal::Refusal;
-
-/// What a run of practice is for.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct PracticeGoal {
-    pub skills: Vec<String>,
-    pub target: Target,
-    /// Only this question, always on fresh numbers.
-    #[serde(default)]
-    pub question: Option<String>,
-}
-
-impl PracticeGoal {
-    /// The same as an assignment would set it.
-    pub fn goal(&self) -> Goal {
-        let skills = self.skills.clone();
-        match self.target {
-            Target::Score(score) => Goal::Level { skills, score },
-            Target::Right(right) => Goal::Right { skills, right },
-        }
-    }
-}
-
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Target {
-    /// Every skill reaches this score.
-    Score(u8),
-    /// So many right at first, on fresh numbers.
-    Right(u32),
-}
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]
@@ -220,13 +190,6 @@ impl Run {
     pub fn answered(&self) -> u32 {
         u32::try_from(self.answers().count()).unwrap_or(u32::MAX)
     }
-}
-
-/// How many questions of a run were answered, and how many of them right.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct RunCount {
-    pub answered: u32,
-    pub right: u32,
 }
 
 /// What came of an answer to the question of a run.

@@ -1,42 +1,10 @@
-use serde::{Deserialize, Serialize};
+use time::OffsetDateTime;
 
-use crate::settings::{Assignment, ItemRef};
+use crate::event::RecordedScore;
+use crate::points::{QuestionScore, Score};
+use crate::settings::{Assignment, ItemRef, LateRule};
+use crate::terms::terms;
 use crate::work::{QuestionState, Work};
-
-/// A score that can explain itself.
-#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub struct Score {
-    pub points: f64,
-    pub of: u32,
-    pub questions: Vec<QuestionScore>,
-}
-
-/// One question's score: the best over its sets, and where it came from.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub struct QuestionScore {
-    pub points: f64,
-    pub of: u32,
-    /// 0 for set A; `None` before the first check.
-    pub set: Option<usize>,
-    /// The check of that set on which the last point came.
-    pub on_try: Option<u32>,
-    /// Hints that had been taken on that set by then.
-    pub hints: usize,
-    /// Points that hints cost.
-    pub hint_points: f64,
-    pub by_teacher: bool,
-}
-
-impl Score {
-    /// 0 to 100.
-    pub fn percent(&self) -> f64 {
-        if self.of == 0 {
-            0.0
-        } else {
-            100.0 * self.points / f64::from(self.of)
-        }
-    }
-}
 
 /// The score as the work stands now. Empty and unchecked questions count nothing.
 pub fn score_so_far(assignment: &Assignment, work: &Work) -> Score {
@@ -148,4 +116,19 @@ pub fn quartiles(scores: &[f64]) -> Option<(f64, f64)> {
         Some(low + (high - low) * part)
     };
     Some((at(1)?, at(3)?))
+}
+
+/// The score a hand-in at this moment would record.
+pub fn recorded_now(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> RecordedScore {
+    let score = score_so_far(assignment, work);
+    let taken_off = match assignment.settings.late {
+        LateRule::PercentOff(percent) if now > terms(assignment, work).due => percent.min(100),
+        _ => 0,
+    };
+    let points = score.points * f64::from(100 - taken_off) / 100.0;
+    RecordedScore {
+        points,
+        of: score.of,
+        taken_off,
+    }
 }

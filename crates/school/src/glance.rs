@@ -12,9 +12,10 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 
 use crate::School;
-use crate::desk::{Desk, Stored};
+use crate::desk::Desk;
 use crate::error::SchoolError;
 use crate::held::{Attempts, KnownDigest};
+use crate::stored::Stored;
 
 /// An assignment with the digest of one student's work on it.
 pub struct Glance {

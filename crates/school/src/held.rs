@@ -14,8 +14,8 @@ use store::{Draft, PageRead, PersonId, QuestionId, RunId, SlipNote, StoreError, 
 use uuid::Uuid;
 
 use crate::School;
-use crate::desk::Stored;
 use crate::error::SchoolError;
+use crate::stored::Stored;
 
 /// Questions: some 5 kB each.
 const QUESTIONS: usize = 4_000;

@@ -16,6 +16,7 @@ pub mod regrade;
 pub mod seed;
 pub mod sign_in;
 mod slip_book;
+mod stored;
 pub mod time_up;
 
 use std::sync::Arc;
@@ -27,12 +28,13 @@ use time::OffsetDateTime;
 pub use clock::Clock;
 pub use content::{Formula, FormulaGroup, FormulaSheet};
 pub use content::{find_figure, find_page, find_skill, formula_sheets, skills, title_of};
-pub use desk::{Desk, Stored, entered};
+pub use desk::{Desk, entered};
 pub use error::SchoolError;
 pub use glance::{Glance, Rebuilt, rebuild};
 pub use learner::{Learner, PractisedRun, Sourced};
 pub use marks::{mark_parts, random_number};
 pub use slip_book::{Book, Source};
+pub use stored::Stored;
 
 use compute::Compute;
 use held::Held;

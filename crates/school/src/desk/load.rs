@@ -9,10 +9,11 @@ use store::{Person, PersonId, StoreError, Visited, VisitedWork, WorkHead};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
-use super::{Desk, Stored};
+use super::Desk;
 use crate::School;
 use crate::error::SchoolError;
 use crate::held::{Chunks, KnownWork};
+use crate::stored::Stored;
 
 /// How long a session that was looked up is believed where nothing is told but how an entry reads.
 const A_MOMENT: Duration = Duration::from_secs(30);

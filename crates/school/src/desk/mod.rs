@@ -5,64 +5,15 @@ mod load;
 
 use std::sync::Arc;
 
-use coursework::{Assignment, Entered, ItemRef, PartRef, Recorded, Work};
+use coursework::{Assignment, Entered, Recorded, Work};
 use marking::{Item, Question};
-use store::{AssignmentHead, Draft, PersonId, QuestionId, StoredAssignment, WorkHead, WorkId};
+use store::{Draft, PersonId, WorkHead, WorkId};
 use time::OffsetDateTime;
 
 use crate::School;
 use crate::error::SchoolError;
 use crate::held::{Attempts, Chunks};
-
-/// An assignment with its questions, as every student's desk shares it.
-pub struct Stored {
-    pub head: AssignmentHead,
-    pub version: i32,
-    pub assignment: Arc<Assignment>,
-    pub questions: Vec<(QuestionId, Arc<Question>)>,
-}
-
-impl Stored {
-    pub(crate) fn new(found: StoredAssignment, questions: Vec<(QuestionId, Arc<Question>)>) -> Self {
-        let part = |p: &marking::Part| PartRef {
-            id: p.id.clone(),
-            share: p.share,
-            max_attempts: p.max_attempts,
-        };
-        let item = |q: &Question| ItemRef {
-            points: q.points,
-            parts: q.parts.iter().map(part).collect(),
-            all_parts_needed: q.all_parts_needed,
-        };
-        let assignment = Assignment {
-            settings: found.head.settings.clone(),
-            items: questions.iter().map(|(_, q)| item(q)).collect(),
-        };
-        Stored {
-            head: found.head,
-            version: found.version,
-            assignment: Arc::new(assignment),
-            questions,
-        }
-    }
-
-    /// The seeds of set A of every question: none shows the worked example's numbers.
-    ///
-    /// # Errors
-    /// `Undrawable` for a question with a fault.
-    pub fn first_seeds(&self, base: u64) -> Result<Vec<u64>, SchoolError> {
-        let mut seeds = Vec::with_capacity(self.questions.len());
-        for (place, (_, question)) in (1u64..).zip(&self.questions) {
-            let base = base.wrapping_add(place.wrapping_mul(0x9e37_79b9_7f4a_7c15));
-            let seed = marking::next_seed(question, base, &[]);
-            seeds.push(seed.map_err(|error| SchoolError::Undrawable {
-                question: question.id.clone(),
-                error,
-            })?);
-        }
-        Ok(seeds)
-    }
-}
+use crate::stored::Stored;
 
 /// An assignment as one student has it.
 pub struct Desk {

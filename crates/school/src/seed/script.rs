@@ -15,8 +15,9 @@ use uuid::Uuid;
 use super::WorldError;
 use super::world::{Step, WorldWork, end_of_day};
 use crate::School;
-use crate::desk::{Stored, entered};
+use crate::desk::entered;
 use crate::marks::mark_parts;
+use crate::stored::Stored;
 
 struct Player<'a> {
     tx: Transaction<'a, Postgres>,

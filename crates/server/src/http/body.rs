@@ -12,6 +12,7 @@ use actix_web::{HttpMessage, ResponseError};
 use futures_util::stream::{self, StreamExt};
 
 use super::error::ApiError;
+use super::limits::LARGEST_PICTURE;
 
 /// Name and password.
 const SIGN_IN: usize = 4 * 1024;
@@ -19,8 +20,6 @@ const SIGN_IN: usize = 4 * 1024;
 const MOST: usize = 256 * 1024;
 /// The ink of one question.
 const INK: usize = 3 * 1024 * 1024;
-/// A picture.
-pub(crate) const LARGEST_PICTURE: usize = 8 * 1024 * 1024;
 
 /// For a whole body; a picture over a slow line takes longest.
 const TIME: Duration = Duration::from_secs(20);

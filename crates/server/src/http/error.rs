@@ -11,7 +11,7 @@ use serde::{Deserialize, Serialize};
 use store::StoreError;
 use utoipa::ToSchema;
 
-use super::body::LARGEST_PICTURE;
+use super::limits::LARGEST_PICTURE;
 
 /// Seconds after which a client is asked to try again.
 const AGAIN_AFTER: i64 = 2;

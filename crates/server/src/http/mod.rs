@@ -5,6 +5,7 @@ pub(crate) mod assets;
 pub(crate) mod auth;
 pub(crate) mod body;
 pub(crate) mod error;
+mod limits;
 pub(crate) mod origin;
 pub(crate) mod settings;
 

@@ -1,7 +1,5 @@
 //! The state of one student's work.
 
-mod fold;
-
 use std::collections::BTreeMap;
 
 use marking::Response;
@@ -10,11 +8,8 @@ use time::OffsetDateTime;
 
 use crate::event::{CheckedPart, RecordedScore};
 use crate::goal::GoalProgress;
-use crate::score::Score;
+use crate::points::Score;
 use crate::settings::{Assignment, Exception, WhichCounts};
-use crate::terms::{results_released, terms};
-
-pub use self::fold::{as_handed_in, fold, fold_on, standing_checks, was_corrected};
 
 /// The state of one student's work, folded from its events.
 ///
@@ -43,10 +38,10 @@ pub struct Work {
     /// Number of the last event that the student has to be told of.
     pub last_told: u32,
     /// Number of the last correction of a key.
-    corrected_at: u32,
+    pub(crate) corrected_at: u32,
     /// The questions before what the hand-in under way has marked.
     #[serde(skip)]
-    unmarked: Option<Vec<QuestionState>>,
+    pub(crate) unmarked: Option<Vec<QuestionState>>,
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -136,21 +131,7 @@ pub struct HandIn {
     pub taken_back: bool,
     /// Where all is checked at hand-in: what was marked before it, to be there again when it is taken back.
     #[serde(skip)]
-    before: Vec<QuestionState>,
-}
-
-/// The word beside an assignment.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum State {
-    NotOpened,
-    UnderWay,
-    HandedIn,
-    /// Handed in and ended; the results are still to come.
-    WithTheTeacher,
-    /// Handed in, ended, and the results are out.
-    Marked,
-    /// Past closing, and nothing was handed in.
-    Closed,
+    pub(crate) before: Vec<QuestionState>,
 }
 
 impl Work {
@@ -237,23 +218,5 @@ impl SetState {
             .iter()
             .flat_map(|t| &t.parts)
             .any(|p| p.part == part && p.response.is_same(response))
-    }
-}
-
-/// Where the assignment stands for this student.
-pub fn state(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> State {
-    let terms = terms(assignment, work);
-    let handed_in = work.standing_hand_ins().next().is_some();
-    let ended = now >= terms.closes
-        || terms.time_ends.is_some_and(|end| now >= end)
-        || (assignment.is_simultaneous() && terms.hand_ins.is_some_and(|max| work.hand_ins_used() >= max));
-    match (handed_in, results_released(assignment, work, now)) {
-        (true, true) if ended => State::Marked,
-        (true, true) if assignment.settings.release == crate::Release::AfterDue => State::Marked,
-        (true, false) if ended => State::WithTheTeacher,
-        (true, _) => State::HandedIn,
-        _ if now >= terms.closes => State::Closed,
-        _ if work.opened_at.is_some() => State::UnderWay,
-        _ => State::NotOpened,
     }
 }

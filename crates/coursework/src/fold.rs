@@ -5,10 +5,10 @@ use std::collections::BTreeMap;
 use marking::Outcome;
 use time::OffsetDateTime;
 
-use super::{HandIn, PartState, QuestionState, SetState, TeacherScore, TryRecord, Work};
 use crate::event::{Checked, CheckedPart, Event, Recorded};
 use crate::score::score_so_far;
 use crate::settings::Assignment;
+use crate::work::{HandIn, PartState, QuestionState, SetState, TeacherScore, TryRecord, Work};
 
 /// What each check counts as now, by the number of its event: as it was marked, or as a corrected key has marked it since.
 pub fn standing_checks(events: &[Recorded]) -> BTreeMap<u32, Checked> {

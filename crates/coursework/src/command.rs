@@ -1,0 +1,65 @@
+//! What is asked for, and what comes of it.
+
+use crate::event::{Event, MarkedPart};
+use crate::goal::GoalProgress;
+use crate::refusal::Refusal;
+
+/// The marked responses of one question's current set.
+#[derive(Clone, Debug, PartialEq)]
+pub struct MarkedQuestion {
+    pub question: usize,
+    pub parts: Vec<MarkedPart>,
+}
+
+/// What a student, or the clock, asks for.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Command {
+    /// Seeds of set A, one a question; used only the first time.
+    Open {
+        seeds: Vec<u64>,
+    },
+    /// `set` is the one that the parts were marked on.
+    Check {
+        question: usize,
+        set: usize,
+        parts: Vec<MarkedPart>,
+    },
+    /// The next hint; `available` is how many the question has.
+    TakeHint {
+        question: usize,
+        available: usize,
+    },
+    /// `available`: whether the question has a worked example.
+    SeeExample {
+        question: usize,
+        available: bool,
+    },
+    ShowSolution {
+        question: usize,
+    },
+    /// The seed of the next set, from [`marking::next_seed`].
+    FreshNumbers {
+        question: usize,
+        seed: u64,
+    },
+    /// In linear mode, to the next question. `answered`: whether anything stands in the one that is left.
+    MoveOn {
+        to: usize,
+        answered: bool,
+    },
+    /// `marked` is used where all is checked at hand-in.
+    HandIn {
+        marked: Vec<MarkedQuestion>,
+    },
+    /// Towards a goal: `progress` is what it is now.
+    HandInProgress {
+        progress: GoalProgress,
+    },
+    TakeBack,
+    /// The clock's: `marked` are the drafts that were complete.
+    TimeUp {
+        marked: Vec<MarkedQuestion>,
+    },
+}
+
+pub(crate) type Decision = Result<Vec<Event>, Refusal>;
