@@ -16,7 +16,7 @@ use uuid::Uuid;
 use super::shared::answer::{RightAnswer, right_answer};
 use super::shared::given::{GivenPart, responses};
 use super::shared::loose::loose_question;
-use super::shared::question::QuestionView;
+use super::shared::question_view::QuestionView;
 use super::shared::read::{ReadView, read_in};
 use crate::http::auth::SignedIn;
 use crate::http::error::{ApiError, Problem};

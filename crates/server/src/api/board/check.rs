@@ -8,7 +8,8 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::super::shared::given::{GivenPart, responses};
-use super::super::shared::question::{QuestionView, question_view};
+use super::super::shared::question::question_view;
+use super::super::shared::question_view::QuestionView;
 use super::super::shared::state::{ScoreView, score_view};
 use crate::http::auth::Visitor;
 use crate::http::error::{ApiError, Problem};

@@ -16,7 +16,8 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use self::check::BoardUpdate;
-use super::shared::question::{QuestionView, question_view};
+use super::shared::question::question_view;
+use super::shared::question_view::QuestionView;
 use super::shared::state::{ScoreView, StateView, score_view, state_view};
 use super::shared::tools::ToolsView;
 use crate::http::auth::{SignedIn, Visitor};

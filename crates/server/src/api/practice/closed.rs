@@ -9,7 +9,7 @@ use uuid::Uuid;
 
 use super::super::shared::given::{GivenPart, responses};
 use super::super::shared::loose::loose_question;
-use super::super::shared::question::QuestionView;
+use super::super::shared::question_view::QuestionView;
 use crate::http::auth::Visitor;
 use crate::http::error::{ApiError, Problem};
 

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use coursework::CheckedPart;
 use marking::{Item, Outcome};
 
-use super::question::{HelpView, PartView, QuestionView};
+use super::question_view::{HelpView, PartView, QuestionView};
 use super::state::Stone;
 use super::verdict::verdict_view;
 

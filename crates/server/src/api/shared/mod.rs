@@ -8,6 +8,7 @@ pub(crate) mod hand_in;
 pub(crate) mod kind;
 pub(crate) mod loose;
 pub(crate) mod question;
+pub(crate) mod question_view;
 pub(crate) mod read;
 pub(crate) mod run;
 pub(crate) mod skill;

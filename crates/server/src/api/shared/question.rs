@@ -6,111 +6,14 @@ use coursework::{
     QuestionState, Refusal, SetState, may_see, may_show_solution, may_take_fresh_numbers, part_is_out,
     score_so_far, set_is_over, verdicts_visible,
 };
-use marking::{Block, Item, ItemPart, Question, Response, Shown};
+use marking::{Item, ItemPart, Question};
 use school::{Desk, School, find_page, title_of};
-use serde::Serialize;
 use store::Draft;
-use time::OffsetDateTime;
-use utoipa::ToSchema;
 
-use super::state::{Stone, drafts_for, stone};
-use super::verdict::{TryPartView, VerdictView, given_view, verdict_view};
+use super::question_view::{DraftView, HelpView, PartView, QuestionView, ReadingView, SetView, TryView};
+use super::state::{drafts_for, stone};
+use super::verdict::{given_view, verdict_view};
 use crate::http::error::ApiError;
-
-#[derive(Serialize, ToSchema)]
-pub(crate) struct QuestionView {
-    /// From 0.
-    pub question: usize,
-    pub points: u32,
-    /// `None` while verdicts are not released.
-    pub points_so_far: Option<f64>,
-    /// A, B, C…
-    pub set: String,
-    pub set_number: usize,
-    pub max_tries: Option<u32>,
-    pub tries_left: Option<u32>,
-    pub sets_left: Option<u32>,
-    pub stone: Stone,
-    /// Why nothing of it is shown: it is not reached, or left behind.
-    pub locked: Option<String>,
-    pub text: Vec<Block>,
-    pub parts: Vec<PartView>,
-    /// Nothing more can be checked on this set.
-    pub set_over: bool,
-    /// Nothing was wrong in it in the end.
-    pub all_right: bool,
-    pub help: HelpView,
-    /// Why fresh numbers can't be taken now; `None` if they can.
-    pub fresh_refusal: Option<String>,
-    /// Every set with its tries, the first one first.
-    pub sets: Vec<SetView>,
-    pub calculator: bool,
-    /// Pages of its skills, to be opened beside it.
-    pub reading: Vec<ReadingView>,
-}
-
-/// A page that belongs to a question.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct ReadingView {
-    pub skill: String,
-    pub title: String,
-}
-
-/// What helps with a question, as far as it was asked for.
-#[derive(Default, Serialize, ToSchema)]
-pub(crate) struct HelpView {
-    pub hints: Vec<Vec<Block>>,
-    pub hints_left: usize,
-    /// Per cent of what is earned after it, for one hint.
-    pub hint_cost: u8,
-    pub has_example: bool,
-    pub example_seen: bool,
-    /// The full working, once it was shown.
-    pub working: Option<Vec<Vec<Block>>>,
-    /// Why the working can't be shown now; `None` if it can.
-    pub working_refusal: Option<String>,
-    /// Showing it now would end the set although it could still be checked.
-    pub working_ends_set: bool,
-}
-
-#[derive(Serialize, ToSchema)]
-pub(crate) struct PartView {
-    pub id: String,
-    pub prompt: Vec<Block>,
-    pub entry: Shown,
-    pub draft: Option<DraftView>,
-    pub verdict: Option<VerdictView>,
-    pub right: bool,
-    /// Its own tries are used up.
-    pub out: bool,
-    /// Tries at this part alone, where it has fewer than the question.
-    pub tries_left: Option<u32>,
-}
-
-#[derive(Serialize, ToSchema)]
-pub(crate) struct DraftView {
-    pub revision: i64,
-    pub response: Response,
-}
-
-/// One set of a question: what it asked, and every try on it.
-#[derive(Serialize, ToSchema)]
-pub(crate) struct SetView {
-    pub set: String,
-    pub text: Vec<Block>,
-    pub hints: usize,
-    pub solution_shown: bool,
-    pub tries: Vec<TryView>,
-}
-
-#[derive(Serialize, ToSchema)]
-pub(crate) struct TryView {
-    #[serde(with = "time::serde::rfc3339")]
-    pub at: OffsetDateTime,
-    pub used_a_try: bool,
-    pub at_hand_in: bool,
-    pub parts: Vec<TryPartView>,
-}
 
 /// Set A, B, … Z, then by number.
 pub(crate) fn set_name(number: usize) -> String {
