@@ -33,7 +33,9 @@ async fn a_skill_is_practised_from_new_to_solid() -> Outcome<()> {
     browser.press("Skills").await?;
     browser
         .driver
-        .query(By::Css("[aria-label='Before the work new']"))
+        .query(By::XPath(
+            "//button[@data-level='new'][contains(., 'Before the work')]",
+        ))
         .first()
         .await?
         .click()
@@ -86,7 +88,9 @@ async fn a_skill_is_practised_from_new_to_solid() -> Outcome<()> {
     browser.press("Stop here; everything is kept").await?;
     browser
         .driver
-        .query(By::Css("[aria-label^='Before the work solid']"))
+        .query(By::XPath(
+            "//button[@data-level='solid'][contains(., 'Before the work')]",
+        ))
         .first()
         .await?;
     browser.quit().await?;

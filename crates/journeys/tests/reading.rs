@@ -129,12 +129,14 @@ async fn a_page_is_read_in_steps_and_read_aloud() -> Outcome<()> {
     browser.press("Skills").await?;
     browser
         .driver
-        .query(By::Css("[aria-label^='Right triangles ']"))
+        .query(By::XPath("//button[@data-level][contains(., 'Right triangles')]"))
         .first()
         .await?;
     browser
         .driver
-        .query(By::Css("[aria-label='Right triangles not open yet']"))
+        .query(By::XPath(
+            "//button[@data-level='locked'][contains(., 'Right triangles')]",
+        ))
         .first()
         .await?;
     browser.quit().await?;
