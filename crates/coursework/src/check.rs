@@ -22,6 +22,8 @@ pub struct ToMark {
     pub set: usize,
     pub seed: u64,
     pub parts: Vec<(String, Response)>,
+    /// As it stands, because nothing can be added any more; else what is unfinished is only said.
+    pub at_end: bool,
 }
 
 /// Whether what is typed may be kept now.
@@ -111,6 +113,7 @@ pub fn prepare_check(
         set: state.sets.len() - 1,
         seed: set.seed,
         parts,
+        at_end: false,
     })
 }
 

@@ -1,6 +1,6 @@
 //! Handing in, by the student or by the clock, and taking back.
 
-use marking::{Outcome, Response};
+use marking::Response;
 use time::OffsetDateTime;
 
 use crate::check::{ToMark, checked};
@@ -79,6 +79,7 @@ pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered]) 
                 set: number,
                 seed: set.seed,
                 parts: fresh,
+                at_end: true,
             });
         }
     }
@@ -108,7 +109,7 @@ fn marked_events(assignment: &Assignment, work: &Work, marked: &[MarkedQuestion]
             continue;
         };
         let readable = |p: &&MarkedPart| {
-            assignment.is_simultaneous() || p.verdict.marking.outcome != Outcome::Unreadable
+            assignment.is_simultaneous() || p.verdict.marking.outcome.is_judged()
         };
         let parts: Vec<MarkedPart> = given.parts.iter().filter(readable).cloned().collect();
         let event = checked(work, &wanted, &parts, true);

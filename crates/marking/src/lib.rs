@@ -27,7 +27,7 @@ pub use answer::{
 pub use bank::*;
 pub use calculator::{Calculated, CalculatorError, calculate};
 pub use guide::{Example as GuideExample, Topic as GuideTopic, can_be_typed, read_for_guide, typing_guide};
-pub use interaction::{Interaction, Posed, Shown, Spec};
+pub use interaction::{Interaction, Member, Posed, Shown, Spec};
 pub use line::mark_line;
 pub use mark::{Draft, Marker};
 pub use response::{LONGEST_RESPONSE, Response, ResponseFault, parse_responses};

@@ -1,5 +1,7 @@
 //! What a student gives for a part, within bounds: whatever comes from outside is parsed here before it is kept or marked.
 
+use std::collections::BTreeMap;
+
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -10,16 +12,30 @@ pub const LONGEST_RESPONSE: usize = 2_100;
 pub const MOST_CHOICES: usize = 64;
 /// Characters of the id of a part or of a choice.
 pub const LONGEST_ID: usize = 64;
+/// Characters of all fields of one response.
+pub const LONGEST_FIELDS: usize = 8_000;
+/// Rows, and columns, of a grid.
+pub const LARGEST_GRID: usize = 12;
 /// Parts in one request: no question has so many.
 pub const MOST_PARTS: usize = 50;
 
-/// What a student gives for a part: text for a field, ids for choices.
+/// What a student gives for a part. How each is kept never changes; a new kind that fits none of these brings its own.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(untagged)]
 #[schema(as = ResponseView)]
 pub enum Response {
+    /// One field.
     Text(String),
+    /// What was picked, by id; in any order.
     Choices(Vec<String>),
+    /// Ids in the order in which they were put.
+    Ordered { order: Vec<String> },
+    /// What stands in each of several places, by the place's id.
+    Fields { fields: BTreeMap<String, String> },
+    /// What was joined, two ids at a time.
+    Pairs { pairs: Vec<(String, String)> },
+    /// The cells of a grid, row by row.
+    Grid { grid: Vec<Vec<String>> },
 }
 
 /// Nothing given yet.
@@ -36,6 +52,8 @@ pub enum ResponseFault {
     TooLong,
     #[error("More was chosen here than this question can have.")]
     TooManyChoices,
+    #[error("This grid has more rows or columns than any question.")]
+    TooLarge,
     #[error("This names a part or a choice that no question can have.")]
     BadId,
     #[error("This has more parts than any question.")]
@@ -47,30 +65,53 @@ pub enum ResponseFault {
 impl Response {
     /// Nothing was entered or chosen.
     pub fn is_empty(&self) -> bool {
+        let blank = |t: &String| t.trim().is_empty();
         match self {
-            Response::Text(t) => t.trim().is_empty(),
+            Response::Text(t) => blank(t),
             Response::Choices(c) => c.is_empty(),
+            Response::Ordered { order } => order.is_empty(),
+            Response::Fields { fields } => fields.values().all(blank),
+            Response::Pairs { pairs } => pairs.is_empty(),
+            Response::Grid { grid } => grid.iter().flatten().all(blank),
         }
     }
 
     /// Something typed, not chosen.
     pub fn is_typed(&self) -> bool {
-        matches!(self, Response::Text(_))
+        matches!(self, Response::Text(_) | Response::Grid { .. })
     }
 
-    /// Whether two responses are the same but for blanks and the order of choices.
+    /// Whether two responses are the same but for blanks and an order that says nothing.
     pub fn is_same(&self, other: &Response) -> bool {
-        match (self, other) {
-            (Response::Text(a), Response::Text(b)) => a.split_whitespace().eq(b.split_whitespace()),
-            (Response::Choices(a), Response::Choices(b)) => {
-                let sorted = |ids: &Vec<String>| {
-                    let mut ids = ids.clone();
-                    ids.sort();
-                    ids
-                };
-                sorted(a) == sorted(b)
+        self.bare() == other.bare()
+    }
+
+    /// Without what makes no difference.
+    fn bare(&self) -> Response {
+        let bare = |t: &String| t.split_whitespace().collect::<Vec<_>>().join(" ");
+        match self {
+            Response::Text(t) => Response::Text(bare(t)),
+            Response::Choices(ids) => {
+                let mut ids = ids.clone();
+                ids.sort();
+                Response::Choices(ids)
             }
-            _ => false,
+            Response::Ordered { .. } => self.clone(),
+            Response::Fields { fields } => {
+                let fields = fields.iter().map(|(id, t)| (id.clone(), bare(t)));
+                Response::Fields {
+                    fields: fields.filter(|(_, t)| !t.is_empty()).collect(),
+                }
+            }
+            Response::Pairs { pairs } => {
+                let turned = |(a, b): &(String, String)| (a.min(b).clone(), a.max(b).clone());
+                let mut pairs: Vec<_> = pairs.iter().map(turned).collect();
+                pairs.sort();
+                Response::Pairs { pairs }
+            }
+            Response::Grid { grid } => Response::Grid {
+                grid: grid.iter().map(|row| row.iter().map(bare).collect()).collect(),
+            },
         }
     }
 
@@ -86,22 +127,65 @@ impl Response {
     /// ```
     pub fn within_bounds(self) -> Result<Response, ResponseFault> {
         match self {
-            Response::Text(text) => {
-                // Four bytes are the longest character; counted only where it could matter.
-                if text.len() > LONGEST_RESPONSE && text.chars().count() > LONGEST_RESPONSE {
-                    return Err(ResponseFault::TooLong);
-                }
-                Ok(Response::Text(without_nul(text)))
-            }
-            Response::Choices(ids) => {
-                if ids.len() > MOST_CHOICES {
+            Response::Text(text) => Ok(Response::Text(bounded(text)?)),
+            Response::Choices(ids) => Ok(Response::Choices(few_ids(ids)?)),
+            Response::Ordered { order } => Ok(Response::Ordered {
+                order: few_ids(order)?,
+            }),
+            Response::Fields { fields } => {
+                if fields.len() > MOST_CHOICES {
                     return Err(ResponseFault::TooManyChoices);
                 }
-                ids.iter().try_for_each(|id| check_id(id))?;
-                Ok(Response::Choices(ids))
+                bounded_together(fields.values())?;
+                let one = |(id, text): (String, String)| {
+                    check_id(&id)?;
+                    Ok((id, bounded(text)?))
+                };
+                Ok(Response::Fields {
+                    fields: fields.into_iter().map(one).collect::<Result<_, ResponseFault>>()?,
+                })
+            }
+            Response::Pairs { pairs } => {
+                if pairs.len() > MOST_CHOICES {
+                    return Err(ResponseFault::TooManyChoices);
+                }
+                let both = pairs.iter().flat_map(|(a, b)| [a, b]);
+                both.into_iter().try_for_each(|id| check_id(id))?;
+                Ok(Response::Pairs { pairs })
+            }
+            Response::Grid { grid } => {
+                if grid.len() > LARGEST_GRID || grid.iter().any(|row| row.len() > LARGEST_GRID) {
+                    return Err(ResponseFault::TooLarge);
+                }
+                bounded_together(grid.iter().flatten())?;
+                let row = |row: Vec<String>| row.into_iter().map(bounded).collect::<Result<Vec<_>, _>>();
+                Ok(Response::Grid {
+                    grid: grid.into_iter().map(row).collect::<Result<_, _>>()?,
+                })
             }
         }
     }
+}
+
+fn bounded(text: String) -> Result<String, ResponseFault> {
+    // Four bytes are the longest character; counted only where it could matter.
+    if text.len() > LONGEST_RESPONSE && text.chars().count() > LONGEST_RESPONSE {
+        return Err(ResponseFault::TooLong);
+    }
+    Ok(without_nul(text))
+}
+
+fn bounded_together<'a>(texts: impl Iterator<Item = &'a String>) -> Result<(), ResponseFault> {
+    let all: usize = texts.map(String::len).sum();
+    if all > LONGEST_FIELDS { Err(ResponseFault::TooLong) } else { Ok(()) }
+}
+
+fn few_ids(ids: Vec<String>) -> Result<Vec<String>, ResponseFault> {
+    if ids.len() > MOST_CHOICES {
+        return Err(ResponseFault::TooManyChoices);
+    }
+    ids.iter().try_for_each(|id| check_id(id))?;
+    Ok(ids)
 }
 
 fn without_nul(text: String) -> String {
@@ -180,6 +264,49 @@ mod tests {
         assert_eq!(many.within_bounds(), Err(ResponseFault::TooManyChoices));
         let long = Response::Choices(vec!["a".repeat(LONGEST_ID + 1)]);
         assert_eq!(long.within_bounds(), Err(ResponseFault::BadId));
+    }
+
+    #[rstest]
+    #[case::many_fields(Response::Fields { fields: (0..70).map(|n| (n.to_string(), String::new())).collect() })]
+    #[case::long_fields(Response::Fields { fields: (0..9).map(|n| (n.to_string(), "7".repeat(1_000))).collect() })]
+    #[case::a_long_id(Response::Fields { fields: BTreeMap::from([("a".repeat(70), String::new())]) })]
+    #[case::many_pairs(Response::Pairs { pairs: vec![("a".into(), "b".into()); 65] })]
+    #[case::a_bad_pair(Response::Pairs { pairs: vec![("a".into(), "b\0".into())] })]
+    #[case::a_long_order(Response::Ordered { order: vec!["a".into(); 65] })]
+    #[case::many_rows(Response::Grid { grid: vec![Vec::new(); 13] })]
+    #[case::long_rows(Response::Grid { grid: vec![vec![String::new(); 13]] })]
+    #[case::full_cells(Response::Grid { grid: vec![vec!["7".repeat(900); 10]] })]
+    fn whatever_has_members_is_bounded(#[case] given: Response) {
+        assert!(given.within_bounds().is_err());
+    }
+
+    #[rstest]
+    #[case::text("1/2", "\"1/2\"")]
+    #[case::choices("a, b", "[\"a\",\"b\"]")]
+    #[case::order("order", "{\"order\":[\"a\",\"b\"]}")]
+    #[case::fields("fields", "{\"fields\":{\"g1\":\"5\"}}")]
+    #[case::pairs("pairs", "{\"pairs\":[[\"a\",\"b\"]]}")]
+    #[case::grid("grid", "{\"grid\":[[\"1\",\"2\"],[\"3\",\"4\"]]}")]
+    fn what_was_kept_is_read_as_it_was(#[case] what: &str, #[case] kept: &str) {
+        let read: Response = serde_json::from_str(kept).unwrap();
+        assert_eq!(serde_json::to_string(&read).unwrap(), kept, "{what}");
+        assert!(!read.is_empty() && read.is_same(&read), "{what}");
+    }
+
+    #[test]
+    fn blanks_and_an_order_that_says_nothing_make_no_difference() {
+        let read = |text: &str| serde_json::from_str::<Response>(text).unwrap();
+        let same = [
+            (r#"{"fields":{"a":" 1 ","b":""}}"#, r#"{"fields":{"a":"1"}}"#),
+            (r#"{"pairs":[["a","b"],["c","d"]]}"#, r#"{"pairs":[["d","c"],["a","b"]]}"#),
+            (r#"{"grid":[["1 "]]}"#, r#"{"grid":[["1"]]}"#),
+        ];
+        for (a, b) in same {
+            assert!(read(a).is_same(&read(b)), "{a} {b}");
+        }
+        let turned = (r#"{"order":["a","b"]}"#, r#"{"order":["b","a"]}"#);
+        assert!(!read(turned.0).is_same(&read(turned.1)));
+        assert!(read(r#"{"fields":{"a":" "}}"#).is_empty());
     }
 
     #[test]

@@ -10,6 +10,8 @@ pub enum Outcome {
     WrongForm,
     Incorrect,
     Unreadable,
+    /// Something is still to be given; nothing is judged.
+    Unfinished,
 }
 
 impl Outcome {
@@ -20,12 +22,18 @@ impl Outcome {
             Outcome::WrongForm => "wrong_form",
             Outcome::Incorrect => "incorrect",
             Outcome::Unreadable => "unreadable",
+            Outcome::Unfinished => "unfinished",
         }
     }
 
     /// Whether it uses up a try where the author has not said otherwise.
     pub fn costs_a_try(self) -> bool {
         matches!(self, Outcome::Correct | Outcome::Partial | Outcome::Incorrect)
+    }
+
+    /// Whether there is something to judge.
+    pub fn is_judged(self) -> bool {
+        !matches!(self, Outcome::Unreadable | Outcome::Unfinished)
     }
 }
 
@@ -126,6 +134,19 @@ impl Marking {
             slip: None,
             at: None,
             evidence: None,
+        }
+    }
+
+    /// Right, partly right or not, by a share from 0 to 1.
+    pub(crate) fn shared(share: f64) -> Self {
+        let outcome = match share {
+            s if s >= 1.0 => Outcome::Correct,
+            s if s > 0.0 => Outcome::Partial,
+            _ => Outcome::Incorrect,
+        };
+        Marking {
+            score: share.clamp(0.0, 1.0),
+            ..Marking::new(outcome)
         }
     }
 

@@ -1,14 +1,31 @@
 //! Marking the parts of one question, and numbers from the operating system.
 
-use coursework::MarkedPart;
-use marking::{Item, Response};
+use coursework::{MarkedPart, ToMark};
+use marking::{Item, ItemPart, Response, ResponseVerdict};
 
 use crate::error::SchoolError;
 
-/// The verdicts on what was given; what names no part of the question is left out.
+/// The verdicts on what was given, before tries are used; what names no part of the question is left out.
 pub fn mark_parts(item: &Item, parts: Vec<(String, Response)>) -> Vec<MarkedPart> {
+    verdicts(item, parts, ItemPart::mark)
+}
+
+/// The verdicts on what a work has to have marked.
+pub(crate) fn mark_wanted(item: &Item, wanted: ToMark) -> Vec<MarkedPart> {
+    if wanted.at_end {
+        verdicts(item, wanted.parts, ItemPart::mark_as_it_stands)
+    } else {
+        mark_parts(item, wanted.parts)
+    }
+}
+
+fn verdicts(
+    item: &Item,
+    parts: Vec<(String, Response)>,
+    mark: impl Fn(&ItemPart, &Response) -> ResponseVerdict,
+) -> Vec<MarkedPart> {
     let mark = |(part, response): (String, Response)| {
-        let verdict = item.find_part(&part)?.mark(&response);
+        let verdict = mark(item.find_part(&part)?, &response);
         Some(MarkedPart {
             part,
             response,

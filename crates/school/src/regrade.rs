@@ -118,7 +118,7 @@ async fn regrade_run(
         }
         let item = marking::render(question, drawn.seed)?;
         let given = answered.parts.clone();
-        let again = school.compute_for_all(move || mark_again(&item, &given)).await?;
+        let again = school.compute_for_all(move || mark_again(&item, &given, false)).await?;
         if again.iter().map(judged).eq(answered.parts.iter().map(judged)) {
             continue;
         }
@@ -147,9 +147,14 @@ async fn find_version(school: &School, version: &str) -> Result<Option<Question>
 }
 
 /// The same responses by this item's key.
-fn mark_again(item: &Item, parts: &[CheckedPart]) -> Vec<CheckedPart> {
+fn mark_again(item: &Item, parts: &[CheckedPart], at_end: bool) -> Vec<CheckedPart> {
     let again = |given: &CheckedPart| {
-        let verdict = item.find_part(&given.part)?.mark(&given.response);
+        let part = item.find_part(&given.part)?;
+        let verdict = if at_end {
+            part.mark_as_it_stands(&given.response)
+        } else {
+            part.mark(&given.response)
+        };
         Some(CheckedPart::new(&MarkedPart {
             part: given.part.clone(),
             response: given.response.clone(),
@@ -205,7 +210,7 @@ async fn regrade_work(
             let Some(item) = seed.and_then(|seed| items.get(&seed)) else {
                 continue;
             };
-            let again = mark_again(item, &checked.parts);
+            let again = mark_again(item, &checked.parts, checked.at_hand_in);
             if again.iter().map(judged).eq(checked.parts.iter().map(judged)) {
                 continue;
             }

@@ -166,6 +166,8 @@ pub enum FormatError {
     NoAttempts(String),
     #[error("part `{part}`: a reply to `{to}`, but there is no such choice")]
     ReplyToNothing { part: String, to: String },
+    #[error("part `{part}`: {words}")]
+    Faulty { part: String, words: String },
     #[error("the worked example fixes `{0}`, which is no number of this question")]
     ExampleNumber(String),
     #[error("the shares of the parts add up to nothing")]
@@ -180,8 +182,7 @@ pub fn parse_question(yaml: &str) -> Result<Question, FormatError> {
     let question: Question =
         serde_saphyr::from_str_with_options(yaml, serde_saphyr::options! { strict_booleans: true })
             .map_err(|e| FormatError::Yaml(e.to_string()))?;
-    question.check()?;
-    Ok(question)
+    question.checked()
 }
 
 fn is_id(id: &str) -> bool {
@@ -211,6 +212,11 @@ impl Question {
             None if self.few_answers => &[],
             _ => &self.help.working,
         }
+    }
+
+    pub(crate) fn checked(self) -> Result<Question, FormatError> {
+        self.check()?;
+        Ok(self)
     }
 
     fn check(&self) -> Result<(), FormatError> {

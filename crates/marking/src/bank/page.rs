@@ -170,6 +170,8 @@ impl Words {
                     line.push_str(&speech);
                     *m = latex;
                 }
+                // Pages have no gaps: their questions stand by themselves.
+                Inline::Gap(_) => {}
             }
         }
         let line = line.trim();

@@ -31,6 +31,16 @@ pub enum Inline {
     /// LaTeX.
     Math(String),
     DisplayMath(String),
+    /// A place in a passage: something goes in here, or the words in it can be marked.
+    Gap(Gap),
+}
+
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[schema(as = GapView)]
+pub struct Gap {
+    pub id: String,
+    #[schema(no_recursion)]
+    pub content: Vec<Inline>,
 }
 
 /// What was found that may not stand in a question's text.
@@ -75,6 +85,87 @@ fn plain_inline(piece: &Inline) -> String {
         Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) => t.clone(),
         Inline::Math(m) => format!("${m}$"),
         Inline::DisplayMath(m) => format!("$${m}$$"),
+        Inline::Gap(gap) if gap.content.is_empty() => "____".into(),
+        Inline::Gap(gap) => gap.content.iter().map(plain_inline).collect(),
+    }
+}
+
+/// Reads a passage: Markdown in which `[[id]]` is a gap and `[[id: words]]` something to be marked.
+pub(crate) fn read_passage(markdown: &str) -> Result<Vec<Block>, Unfit> {
+    let mut blocks = read(markdown)?;
+    for line in lines_mut(&mut blocks) {
+        *line = with_gaps(std::mem::take(line))?;
+    }
+    Ok(blocks)
+}
+
+/// Every line of text in the blocks, in reading order.
+pub(crate) fn lines_mut(blocks: &mut [Block]) -> impl Iterator<Item = &mut Vec<Inline>> {
+    blocks.iter_mut().flat_map(|block| match block {
+        Block::Paragraph { content } => vec![content],
+        Block::List { items, .. } => items.iter_mut().collect(),
+        Block::Table { head, rows } => head.iter_mut().chain(rows.iter_mut().flatten()).collect(),
+    })
+}
+
+/// Every line of text in the blocks, in reading order.
+pub(crate) fn lines(blocks: &[Block]) -> impl Iterator<Item = &Vec<Inline>> {
+    blocks.iter().flat_map(|block| match block {
+        Block::Paragraph { content } => vec![content],
+        Block::List { items, .. } => items.iter().collect(),
+        Block::Table { head, rows } => head.iter().chain(rows.iter().flatten()).collect(),
+    })
+}
+
+/// The gaps of a passage, in reading order.
+pub(crate) fn gaps(blocks: &[Block]) -> impl Iterator<Item = &Gap> {
+    lines(blocks).flatten().filter_map(|piece| match piece {
+        Inline::Gap(gap) => Some(gap),
+        _ => None,
+    })
+}
+
+fn with_gaps(line: Vec<Inline>) -> Result<Vec<Inline>, Unfit> {
+    let mut out: Vec<Inline> = Vec::new();
+    let mut open: Option<Gap> = None;
+    for piece in line {
+        let (text, make): (String, fn(String) -> Inline) = match piece {
+            Inline::Text(t) => (t, Inline::Text),
+            Inline::Strong(t) => (t, Inline::Strong),
+            Inline::Emphasis(t) => (t, Inline::Emphasis),
+            other => {
+                open.as_mut().map_or(&mut out, |g| &mut g.content).push(other);
+                continue;
+            }
+        };
+        let mut rest = text.as_str();
+        loop {
+            let sign = if open.is_some() { "]]" } else { "[[" };
+            let (before, after) = rest.split_once(sign).map_or((rest, None), |(b, a)| (b, Some(a)));
+            if !before.is_empty() {
+                let into = open.as_mut().map_or(&mut out, |g| &mut g.content);
+                into.push(make(before.to_owned()));
+            }
+            let Some(after) = after else { break };
+            rest = after;
+            match open.take() {
+                Some(gap) => out.push(Inline::Gap(gap)),
+                None => {
+                    let end = after.find([':', ']']).unwrap_or(after.len());
+                    let (id, tail) = after.split_at(end);
+                    let id = id.trim().to_owned();
+                    rest = tail.strip_prefix(':').map_or(tail, str::trim_start);
+                    open = Some(Gap {
+                        id,
+                        content: Vec::new(),
+                    });
+                }
+            }
+        }
+    }
+    match open {
+        Some(gap) => Err(Unfit(format!("`[[{}` without its `]]`", gap.id))),
+        None => Ok(out),
     }
 }
 

@@ -85,7 +85,7 @@ pub(super) fn render_drawn(question: &Question, drawn: &Drawn) -> Result<Item, R
             let say = prose::read(&fill(&reply.say, drawn, Place::Prose)?)?;
             shown.replies.push(ItemReply {
                 is_it: known.is_it,
-                known: known.response,
+                known: shown.posed.completed(&known.response),
                 say,
             });
         }
@@ -134,15 +134,28 @@ impl ItemPart {
         typed
     }
 
-    /// The verdict on a response of the part's own kind; one of another kind is unreadable.
+    /// The verdict on a response of the part's own kind, before a try is used: what is unfinished is said, and nothing is
+    /// judged. One of another kind is unreadable.
     pub fn mark(&self, response: &Response) -> ResponseVerdict {
+        match self.posed.unfinished(response) {
+            Some(words) => ResponseVerdict {
+                marking: Marking::new(Outcome::Unfinished).note(words),
+                costs: false,
+                reply: None,
+            },
+            None => self.mark_as_it_stands(response),
+        }
+    }
+
+    /// The verdict on what stands there when work is handed in: what is missing is not right, and the rest counts.
+    pub fn mark_as_it_stands(&self, response: &Response) -> ResponseVerdict {
         let foreign =
             || Marking::new(Outcome::Unreadable).note("This answer does not belong to this question.");
         let marking = self.posed.mark(response).unwrap_or_else(foreign);
         let costs =
             marking.outcome.costs_a_try() || (self.wrong_form_costs && marking.outcome == Outcome::WrongForm);
         // What cannot be read already says why; what is right needs no reply.
-        let wants_reply = !matches!(marking.outcome, Outcome::Correct | Outcome::Unreadable);
+        let wants_reply = marking.outcome.is_judged() && marking.outcome != Outcome::Correct;
         let reply = self
             .replies
             .iter()
@@ -182,6 +195,14 @@ impl<'a> Set<'a> {
     /// What may not stand in it.
     pub fn prose(&self, text: &str) -> Result<Vec<Block>, RenderError> {
         Ok(prose::read(&self.words(text)?)?)
+    }
+
+    /// A passage with its gaps.
+    ///
+    /// # Errors
+    /// What may not stand in it.
+    pub fn passage(&self, text: &str) -> Result<Vec<Block>, RenderError> {
+        Ok(prose::read_passage(&self.words(text)?)?)
     }
 
     /// Words of a key.

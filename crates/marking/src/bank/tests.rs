@@ -19,6 +19,7 @@ fn shown(numbers: &str, text: &str) -> String {
     let text = |i: &Inline| match i {
         Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) => t.clone(),
         Inline::Math(t) | Inline::DisplayMath(t) => format!("${t}$"),
+        Inline::Gap(gap) => format!("[{}]", gap.id),
     };
     content.iter().map(text).collect()
 }

@@ -4,8 +4,9 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::{Known, Posed, Right, Shape, Shown, Spec, one_line};
-use crate::bank::{Block, Drawn, FormatError, Inline, RenderError, Reply, Set, plain};
+use super::{Known, Member, Posed, Right, Shape, Shown, Spec, one_line, plain_line, text_of};
+use super::slots::agreeing;
+use crate::bank::{Drawn, FormatError, Inline, RenderError, Reply, Set};
 use crate::response::Response;
 use crate::verdict::{Marking, Outcome};
 
@@ -18,6 +19,26 @@ pub struct Choice {
     pub max_choices: u32,
     #[serde(default = "yes")]
     pub shuffle: bool,
+    #[serde(default, skip_serializing_if = "Scoring::is_usual")]
+    pub scoring: Scoring,
+}
+
+/// What several choices are worth.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Scoring {
+    /// A share for each right one less each wrong one, never below nothing.
+    #[default]
+    RightMinusWrong,
+    /// All of the right ones and nothing else, or nothing.
+    AllOrNothing,
+}
+
+impl Scoring {
+    #[expect(clippy::trivially_copy_pass_by_ref, reason = "serde asks for a reference")]
+    fn is_usual(&self) -> bool {
+        *self == Scoring::default()
+    }
 }
 
 fn one() -> u32 {
@@ -35,6 +56,9 @@ pub struct SimpleChoice {
     pub text: String,
     #[serde(default)]
     pub correct: bool,
+    /// It stays in its place when the others are shuffled: "none of these" at the end.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub fixed: bool,
 }
 
 /// Choices as they are shown.
@@ -110,13 +134,28 @@ impl Spec for Choice {
             });
         }
         if self.shuffle {
-            set.shuffle(&mut shown);
+            let is_fixed = |n: usize| self.choices.get(n).is_some_and(|c| c.fixed);
+            let mut free: Vec<ShownChoice> = Vec::new();
+            let mut fixed: Vec<(usize, ShownChoice)> = Vec::new();
+            for (n, choice) in shown.into_iter().enumerate() {
+                if is_fixed(n) {
+                    fixed.push((n, choice));
+                } else {
+                    free.push(choice);
+                }
+            }
+            set.shuffle(&mut free);
+            for (n, choice) in fixed {
+                free.insert(n, choice);
+            }
+            shown = free;
         }
         let correct = self.choices.iter().filter(|c| c.correct);
         Ok(Box::new(PosedChoice {
             shown,
             correct: correct.map(|c| c.id.clone()).collect(),
             several: self.max_choices != 1,
+            scoring: self.scoring,
         }))
     }
 
@@ -133,6 +172,7 @@ struct PosedChoice {
     shown: Vec<ShownChoice>,
     correct: Vec<String>,
     several: bool,
+    scoring: Scoring,
 }
 
 impl PosedChoice {
@@ -173,12 +213,26 @@ impl Posed for PosedChoice {
         }
         #[expect(clippy::cast_precision_loss, reason = "a handful of choices")]
         let share = (right as f64 - extra as f64) / self.correct.len() as f64;
-        if self.several && share > 0.0 {
-            let mut marking = Marking::new(Outcome::Partial);
-            marking.score = share;
-            return Some(marking);
+        if self.several && self.scoring == Scoring::RightMinusWrong && share > 0.0 {
+            return Some(Marking::shared(share));
         }
         Some(Marking::new(Outcome::Incorrect))
+    }
+
+    fn members(&self, response: &Response) -> Vec<Member> {
+        let Response::Choices(ids) = response else {
+            return Vec::new();
+        };
+        let one = |c: &ShownChoice| Member {
+            id: c.id.clone(),
+            right: self.is_right(c),
+            ..Member::default()
+        };
+        self.named(ids).map(one).collect()
+    }
+
+    fn faults(&self) -> Vec<String> {
+        agreeing(&self.shown).into_iter().collect()
     }
 
     fn key(&self) -> Response {
@@ -203,17 +257,7 @@ impl Posed for PosedChoice {
         let Response::Choices(ids) = response else {
             return String::new();
         };
-        let text = |id: &String| {
-            let found = self.shown.iter().find(|c| c.id == *id);
-            found.map_or_else(
-                || id.clone(),
-                |c| {
-                    plain(&[Block::Paragraph {
-                        content: c.text.clone(),
-                    }])
-                },
-            )
-        };
+        let text = |id: &String| plain_line(&text_of(&self.shown, id));
         ids.iter().map(text).collect::<Vec<_>>().join(", ")
     }
 

@@ -2,7 +2,18 @@
 //! and the part as one student has it ([`Posed`]). Nothing else in the workspace asks which kind a part is of;
 //! `docs/answers.md` says how to add one.
 
+mod associate;
 mod choice;
+mod fraction;
+mod gap_match;
+mod group;
+mod hot_text;
+mod inline;
+mod matching;
+mod matrix;
+mod order;
+mod slider;
+mod slots;
 mod text_entry;
 
 use schemars::JsonSchema;
@@ -11,7 +22,7 @@ use utoipa::ToSchema;
 
 pub use self::choice::{Choice, ShownChoice, SimpleChoice};
 pub use self::text_entry::{KeyView, TextEntry};
-use crate::bank::{Block, Drawn, FormatError, Inline, RenderError, Reply, Set};
+use crate::bank::{Block, Drawn, FormatError, Inline, RenderError, Reply, Set, plain};
 use crate::mark::Draft;
 use crate::response::Response;
 use crate::verdict::{Marking, Outcome};
@@ -22,6 +33,16 @@ use crate::verdict::{Marking, Outcome};
 pub enum Interaction {
     TextEntry(TextEntry),
     Choice(Choice),
+    Inline(inline::InlineGaps),
+    GapMatch(gap_match::GapMatch),
+    Match(matching::Match),
+    Associate(associate::Associate),
+    Group(group::Group),
+    Order(order::Order),
+    HotText(hot_text::HotText),
+    Slider(slider::Slider),
+    Matrix(matrix::Matrix),
+    Fraction(fraction::Fraction),
 }
 
 impl Interaction {
@@ -29,6 +50,16 @@ impl Interaction {
         match self {
             Interaction::TextEntry(spec) => spec,
             Interaction::Choice(spec) => spec,
+            Interaction::Inline(spec) => spec,
+            Interaction::GapMatch(spec) => spec,
+            Interaction::Match(spec) => spec,
+            Interaction::Associate(spec) => spec,
+            Interaction::Group(spec) => spec,
+            Interaction::Order(spec) => spec,
+            Interaction::HotText(spec) => spec,
+            Interaction::Slider(spec) => spec,
+            Interaction::Matrix(spec) => spec,
+            Interaction::Fraction(spec) => spec,
         }
     }
 }
@@ -48,6 +79,137 @@ impl std::ops::Deref for Interaction {
 pub enum Shown {
     Typed(text_entry::Field),
     Choice(choice::Choices),
+    Inline(inline::InlineView),
+    GapMatch(gap_match::GapMatchView),
+    Match(matching::MatchView),
+    Associate(associate::AssociateView),
+    Group(group::GroupView),
+    Order(order::OrderView),
+    HotText(hot_text::HotTextView),
+    Slider(slider::SliderView),
+    Matrix(matrix::MatrixView),
+    Fraction(fraction::FractionView),
+}
+
+/// Something with a name, in a file: a tile, a row, a step.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Named {
+    pub id: String,
+    /// One line; maths between dollar signs, `{{name}}` for a number.
+    pub text: String,
+}
+
+/// One member of what was given, and whether it is right: for kinds that are right or wrong in several places.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, ToSchema)]
+#[schema(as = MemberView)]
+pub struct Member {
+    pub id: String,
+    pub right: bool,
+    /// LaTeX, where something typed was read.
+    pub reads_as: String,
+    pub speech: String,
+    pub notes: Vec<String>,
+}
+
+/// What an author wrote about the first wrong answer of a member: `member=value`.
+fn member_and_value(to: &str) -> Option<(&str, &str)> {
+    let (member, value) = to.split_once('=')?;
+    Some((member.trim(), value.trim()))
+}
+
+/// Ids that occur once each and can stand in a request.
+fn check_ids<'a>(part: &str, ids: impl Iterator<Item = &'a str>) -> Result<(), FormatError> {
+    let mut known: Vec<&str> = Vec::new();
+    for id in ids {
+        let fits = !id.is_empty() && id.chars().all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
+        if !fits {
+            return Err(faulty(part, format!("`{id}` is no id: letters, digits, - and _ only")));
+        }
+        if known.contains(&id) {
+            return Err(FormatError::ChoiceTwice {
+                part: part.to_owned(),
+                choice: id.to_owned(),
+            });
+        }
+        known.push(id);
+    }
+    Ok(())
+}
+
+fn faulty(part: &str, words: impl Into<String>) -> FormatError {
+    FormatError::Faulty {
+        part: part.to_owned(),
+        words: words.into(),
+    }
+}
+
+/// That every reply is for something that can be given.
+fn check_replies(
+    part: &str,
+    replies: &[Reply],
+    can_be: impl Fn(&str) -> bool,
+) -> Result<(), FormatError> {
+    match replies.iter().find(|r| !can_be(&r.to)) {
+        Some(reply) => Err(FormatError::ReplyToNothing {
+            part: part.to_owned(),
+            to: reply.to.clone(),
+        }),
+        None => Ok(()),
+    }
+}
+
+fn pose_named(set: &Set, named: &[Named]) -> Result<Vec<ShownChoice>, RenderError> {
+    let one = |n: &Named| {
+        Ok(ShownChoice {
+            id: n.id.clone(),
+            text: one_line(set.prose(&n.text)?)?,
+        })
+    };
+    named.iter().map(one).collect()
+}
+
+fn find<'a>(all: &'a [ShownChoice], id: &str) -> Option<&'a ShownChoice> {
+    all.iter().find(|c| c.id == id)
+}
+
+/// The text of one of them; its id where there is none.
+fn text_of(all: &[ShownChoice], id: &str) -> Vec<Inline> {
+    find(all, id).map_or_else(|| vec![Inline::Text(id.to_owned())], |c| c.text.clone())
+}
+
+/// A line with something between two others.
+fn joined(a: &[Inline], between: &str, b: &[Inline]) -> Vec<Inline> {
+    let between = [Inline::Text(between.to_owned())];
+    a.iter().chain(&between).chain(b).cloned().collect()
+}
+
+fn plain_line(line: &[Inline]) -> String {
+    plain(&[Block::Paragraph {
+        content: line.to_vec(),
+    }])
+}
+
+/// "one box is still empty", "two boxes are still empty"; nothing for none.
+fn still(count: usize, one: &str, many: &str, what: &str) -> Option<String> {
+    const WORDS: [&str; 9] = ["One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine"];
+    let number = |n: usize| WORDS.get(n - 1).map_or_else(|| n.to_string(), |w| (*w).to_owned());
+    match count {
+        0 => None,
+        1 => Some(format!("One {one} is still {what}.")),
+        n => Some(format!("{} {many} are still {what}.", number(n))),
+    }
+}
+
+/// A share of all, from 0 to 1.
+#[expect(clippy::cast_precision_loss, reason = "a handful of members")]
+fn share(right: usize, wrong: usize, all: usize) -> f64 {
+    (right as f64 - wrong as f64).max(0.0) / (all.max(1)) as f64
+}
+
+/// The chance that all of some places are right where each has so many ways.
+fn chance(ways: impl Iterator<Item = usize>) -> f64 {
+    ways.map(|n| 1.0 / f64::from(u32::try_from(n.max(1)).unwrap_or(u32::MAX))).product()
 }
 
 /// The right answer of a part.
@@ -111,7 +273,7 @@ pub trait Posed: Send + Sync {
     /// Without its key.
     fn shown(&self) -> Shown;
 
-    /// The verdict on a response; `None` for one that belongs to another kind.
+    /// The verdict on a response, whatever is missing in it; `None` for one that belongs to another kind.
     fn mark(&self, response: &Response) -> Option<Marking>;
 
     /// The right answer as it stands in the file, with its unit, where one is asked for.
@@ -125,7 +287,17 @@ pub trait Posed: Send + Sync {
     /// The right answer, to be shown once nothing can be gained from it.
     fn right(&self) -> Right;
 
-    /// The texts of what was chosen in a response.
+    /// What is still to be given before a try can be used, in words for the student.
+    fn unfinished(&self, _response: &Response) -> Option<String> {
+        None
+    }
+
+    /// The members of a response with a verdict on each; none where a part is right or wrong as one.
+    fn members(&self, _response: &Response) -> Vec<Member> {
+        Vec::new()
+    }
+
+    /// What was chosen, joined or put in a response, line by line.
     fn chosen(&self, _response: &Response) -> Vec<Vec<Inline>> {
         Vec::new()
     }
@@ -138,6 +310,11 @@ pub trait Posed: Send + Sync {
         None
     }
 
+    /// How an entry in one of its places reads, where something is typed there.
+    fn read_at(&self, _place: &str, entry: &str) -> Option<Draft> {
+        self.read(entry)
+    }
+
     /// Whether the marker could make something of a response.
     fn is_readable(&self, _response: &Response) -> bool {
         true
@@ -145,6 +322,11 @@ pub trait Posed: Send + Sync {
 
     /// A response that a line of text stands for, if it stands for one.
     fn parse_response(&self, text: &str) -> Option<Response>;
+
+    /// A full answer with what a reply is for in it, as a student would give it; the rest is right.
+    fn completed(&self, known: &Response) -> Response {
+        known.clone()
+    }
 
     /// A wrong answer such as students give.
     fn mistaken(&self) -> Response;

@@ -23,7 +23,7 @@ pub struct TextEntry {
 }
 
 /// A field with the keys under it.
-#[derive(Clone, Debug, PartialEq, Serialize, ToSchema)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize, ToSchema)]
 #[schema(as = FieldView)]
 pub struct Field {
     label: String,
@@ -81,12 +81,7 @@ impl Spec for TextEntry {
     }
 
     fn pose(&self, part: &str, set: &mut Set) -> Result<Box<dyn Posed>, RenderError> {
-        let block = self.filled(set)?;
-        Ok(Box::new(PosedTextEntry {
-            marker: marker(part, &block)?,
-            block,
-            label: self.label.clone(),
-        }))
+        Ok(Box::new(self.posed(part, set)?))
     }
 
     fn known(&self, part: &str, to: &str, drawn: &Drawn) -> Result<Known, RenderError> {
@@ -96,7 +91,7 @@ impl Spec for TextEntry {
         let marker = marker(part, &block)?;
         let equal = move |response: &Response| match response {
             Response::Text(entry) => marker.mark(entry).outcome == Outcome::Correct,
-            Response::Choices(_) => false,
+            _ => false,
         };
         Ok(Known {
             is_it: Box::new(equal),
@@ -106,6 +101,16 @@ impl Spec for TextEntry {
 }
 
 impl TextEntry {
+    /// With the numbers of a set in place.
+    pub(super) fn posed(&self, part: &str, set: &Set) -> Result<PosedTextEntry, RenderError> {
+        let block = self.filled(set)?;
+        Ok(PosedTextEntry {
+            marker: marker(part, &block)?,
+            block,
+            label: self.label.clone(),
+        })
+    }
+
     fn filled(&self, set: &Set) -> Result<AnswerBlock, RenderError> {
         let mut block = (*self.answer).clone();
         block.key = match block.key {
@@ -155,7 +160,7 @@ fn is_whole(number: &str) -> bool {
     read.is_ok_and(|r| maths::exact_value(&r.tree).is_none_or(|v| v.is_integer()))
 }
 
-struct PosedTextEntry {
+pub(super) struct PosedTextEntry {
     marker: Marker,
     block: AnswerBlock,
     label: String,
@@ -163,22 +168,13 @@ struct PosedTextEntry {
 
 impl Posed for PosedTextEntry {
     fn shown(&self) -> Shown {
-        Shown::Typed(Field {
-            label: if self.label.is_empty() {
-                "Your answer".into()
-            } else {
-                self.label.clone()
-            },
-            unit: self.block.unit.clone().filter(|_| self.block.unit_shown),
-            wanted: wanted(&self.block),
-            keys: keys(&self.block),
-        })
+        Shown::Typed(self.field())
     }
 
     fn mark(&self, response: &Response) -> Option<Marking> {
         match response {
             Response::Text(entry) => Some(self.marker.mark(entry)),
-            Response::Choices(_) => None,
+            _ => None,
         }
     }
 
@@ -202,7 +198,7 @@ impl Posed for PosedTextEntry {
     fn right(&self) -> Right {
         let typed = match self.best_key() {
             Response::Text(typed) => typed,
-            Response::Choices(_) => return Right::default(),
+            _ => return Right::default(),
         };
         let unit = self
             .block
@@ -222,7 +218,7 @@ impl Posed for PosedTextEntry {
     fn in_words(&self, response: &Response) -> String {
         match response {
             Response::Text(text) => text.clone(),
-            Response::Choices(ids) => ids.join(", "),
+            _ => String::new(),
         }
     }
 
@@ -233,7 +229,7 @@ impl Posed for PosedTextEntry {
     fn is_readable(&self, response: &Response) -> bool {
         match response {
             Response::Text(entry) => self.marker.read(entry).problem.is_none(),
-            Response::Choices(_) => false,
+            _ => false,
         }
     }
 
@@ -275,8 +271,22 @@ impl Posed for PosedTextEntry {
 }
 
 impl PosedTextEntry {
+    /// As a student's page shows it.
+    pub(super) fn field(&self) -> Field {
+        Field {
+            label: if self.label.is_empty() {
+                "Your answer".into()
+            } else {
+                self.label.clone()
+            },
+            unit: self.block.unit.clone().filter(|_| self.block.unit_shown),
+            wanted: wanted(&self.block),
+            keys: keys(&self.block),
+        }
+    }
+
     /// As a student would type it, where that is still right.
-    fn best_key(&self) -> Response {
+    pub(super) fn best_key(&self) -> Response {
         let typed = self.typed_key();
         let right = self.mark(&typed).is_some_and(|m| m.score >= 1.0);
         if right { typed } else { self.key() }

@@ -29,7 +29,81 @@ const KINDS: &[(&str, &str)] = &[
         "interaction: choice, max_choices: 0, choices: [{id: c1, text: one, correct: true}, {id: c2, text: two, correct: true}, {id: c3, text: three}, {id: c4, text: four}]",
         "correct",
     ),
+    (
+        "interaction: inline, passage: 'Turns [[g1]] by [[g2]] rpm.', gaps: {g1: {label: direction, choices: [{id: left, text: left}, {id: right, text: right}], correct: right}, g2: {label: speed, answer: {kind: number, key: '{{n}}*1000 + 7'}}}, replies: [{to: 'g1=left', say: 'REPLY'}, {to: 'g2={{n}}', say: 'REPLY'}]",
+        "007",
+    ),
+    (
+        "interaction: gap_match, passage: '[[g1]] A flows through [[g2]].', tiles: [{id: t1, text: '{{n}}'}, {id: t2, text: fuse}, {id: t3, text: switch}], gaps: {g1: t1, g2: [t2, t3]}, replies: [{to: 'g1=t2', say: 'REPLY'}]",
+        "correct",
+    ),
+    (
+        "interaction: match, rows: [{id: r1, text: '{{n}} V', to: [c1]}, {id: r2, text: amp, to: [c2]}, {id: r3, text: ohm, to: [c1]}], columns: [{id: c1, text: one}, {id: c2, text: two}], replies: [{to: 'r1=c2', say: 'REPLY'}]",
+        "correct",
+    ),
+    (
+        "interaction: match, several: true, rows: [{id: r1, text: volt, to: [c1, c2]}, {id: r2, text: amp, to: []}, {id: r3, text: ohm, to: [c3]}], columns: [{id: c1, text: one}, {id: c2, text: two}, {id: c3, text: three}]",
+        "correct",
+    ),
+    (
+        "interaction: associate, items: [{id: i1, text: '{{n}} m'}, {id: i2, text: a}, {id: i3, text: b}, {id: i4, text: c}, {id: i5, text: d}], pairs: [[i1, i3], [i2, i5]], replies: [{to: 'i1=i2', say: 'REPLY'}]",
+        "correct",
+    ),
+    (
+        "interaction: group, groups: [{id: g1, text: in series}, {id: g2, text: in parallel}], items: [{id: i1, text: '{{n}} A in each', group: g1}, {id: i2, text: b, group: g2}, {id: i3, text: c, group: g2}], replies: [{to: 'i1=g2', say: 'REPLY'}]",
+        "correct",
+    ),
+    (
+        "interaction: order, steps: [{id: s1, text: '{{n}} first'}, {id: s2, text: lock}, {id: s3, text: tag}, {id: s4, text: test}], replies: [{to: 's4=s2', say: 'REPLY'}]",
+        "correct",
+    ),
+    (
+        "interaction: order, steps: [{id: s1, text: a}, {id: s2, text: b}, {id: s3, text: c}, {id: s4, text: d}], after: {s3: [s1, s2], s4: [s3]}",
+        "after",
+    ),
+    (
+        "interaction: hot_text, passage: 'The [[p1: brake is on]] and [[p2: {{n}} bolts]] are [[p3: loose]].', correct: [p1, p3], replies: [{to: p2, say: 'REPLY'}]",
+        "correct",
+    ),
+    (
+        "interaction: hot_text, by: word, passage: 'First [[p1: the lock is off]] then it turns.', correct: [p1]",
+        "p1",
+    ),
+    (
+        "interaction: slider, from: 0, to: 1000, step: 1, label: Pressure, answer: {kind: number, key: '{{n}} + 77 - 77', unit: bar, tolerance: {absolute: 2}}, replies: [{to: '{{n}} + 50', say: 'REPLY'}]",
+        "77",
+    ),
+    (
+        "interaction: matrix, label: Product, rows: [['{{n}} + 7007', 2], [3, 4]], replies: [{to: '1,2=5', say: 'REPLY'}]",
+        "7007",
+    ),
+    (
+        "interaction: matrix, label: Product, size_is_asked: true, variables: [x], rows: [['{{n}} x', 2, 33033]]",
+        "33033",
+    ),
+    (
+        "interaction: fraction, label: Share, answer: {kind: number, key: '{{n}}/7919', form: lowest_terms}, replies: [{to: '7919/{{n}}', say: 'REPLY'}]",
+        "7919",
+    ),
+    (
+        "interaction: fraction, mixed: true, label: Share, answer: {kind: number, key: '{{n|0}} 1/777', form: mixed}",
+        "777",
+    ),
 ];
+
+/// How many kinds there are; a new one brings its line above.
+#[test]
+fn every_kind_has_its_line() {
+    let schema = marking::question_schema().to_string();
+    let kind = |part: &&str| part.split([':', ',']).nth(1).unwrap().trim().to_owned();
+    let lines = KINDS.iter().map(|(part, _)| *part).collect::<Vec<_>>();
+    let kinds: std::collections::BTreeSet<String> = lines.iter().map(kind).collect();
+    for kind in &kinds {
+        assert!(schema.contains(&format!("\"const\":\"{kind}\"")), "{kind}");
+    }
+    let named = schema.matches("\"interaction\":{\"const\"").count();
+    assert_eq!(named, kinds.len(), "{kinds:?}");
+}
 
 fn item(part: &str, seed: u64) -> Item {
     let yaml = format!(
@@ -38,6 +112,27 @@ fn item(part: &str, seed: u64) -> Item {
     let question = parse_question(&yaml).unwrap_or_else(|e| panic!("{part}: {e}"));
     render(&question, seed).unwrap_or_else(|e| panic!("{part}: {e}"))
 }
+
+/// A response of every shape, all of the same id.
+fn shapes(id: &str) -> Vec<Response> {
+    let texts = [
+        format!("\"{id}\""),
+        format!("[\"{id}\"]"),
+        format!("{{\"order\": [\"{id}\"]}}"),
+        format!("{{\"fields\": {{\"{id}\": \"{id}\"}}}}"),
+        format!("{{\"pairs\": [[\"{id}\", \"{id}\"]]}}"),
+        format!("{{\"grid\": [[\"{id}\"]]}}"),
+    ];
+    texts.iter().map(|t| serde_json::from_str(t).unwrap()).collect()
+}
+
+const EMPTY: &[&str] = &[
+    r#"{"order": []}"#,
+    r#"{"fields": {}}"#,
+    r#"{"fields": {"g1": " "}}"#,
+    r#"{"pairs": []}"#,
+    r#"{"grid": [["", " "]]}"#,
+];
 
 fn score(item: &Item, response: &Response) -> f64 {
     item.parts[0].mark(response).marking.score
@@ -87,13 +182,15 @@ fn what_students_give_wrong_is_wrong_and_known_wrong_answers_get_their_reply() {
 fn a_response_of_another_kind_is_unreadable_and_costs_nothing() {
     for (part, _) in KINDS {
         let item = item(part, 3);
-        let foreign = match item.parts[0].posed.key() {
-            Response::Text(_) => Response::Choices(vec!["c1".into()]),
-            Response::Choices(_) => Response::Text("c1".into()),
-        };
-        let verdict = item.parts[0].mark(&foreign);
-        assert_eq!(verdict.marking.outcome, Outcome::Unreadable, "{part}");
-        assert!(!verdict.costs && !verdict.marking.notes.is_empty(), "{part}");
+        let own = std::mem::discriminant(&item.parts[0].posed.key());
+        for foreign in shapes("c1") {
+            if std::mem::discriminant(&foreign) == own {
+                continue;
+            }
+            let verdict = item.parts[0].mark(&foreign);
+            assert_eq!(verdict.marking.outcome, Outcome::Unreadable, "{part}: {foreign:?}");
+            assert!(!verdict.costs && !verdict.marking.notes.is_empty(), "{part}");
+        }
     }
 }
 
@@ -101,7 +198,8 @@ fn a_response_of_another_kind_is_unreadable_and_costs_nothing() {
 fn nothing_given_is_unfinished_and_costs_nothing() {
     for (part, _) in KINDS {
         let item = item(part, 5);
-        for nothing in [Response::Text("  ".into()), Response::Choices(Vec::new())] {
+        let blank = [Response::Text("  ".into()), Response::Choices(Vec::new())];
+        for nothing in blank.into_iter().chain(EMPTY.iter().map(|t| serde_json::from_str(t).unwrap())) {
             assert!(nothing.is_empty());
             let verdict = item.parts[0].mark(&nothing);
             assert!(
@@ -150,6 +248,63 @@ fn the_chance_of_guessing_is_that_of_what_is_asked() {
     assert_eq!(guess(KINDS[0].0), 0.05);
     assert!((guess(KINDS[4].0) - 1.0 / 3.0).abs() < 1e-12);
     assert!((guess(KINDS[5].0) - 1.0 / 16.0).abs() < 1e-12, "any of sixteen");
+}
+
+#[test]
+fn a_key_is_right_in_every_member_and_a_wrong_answer_is_wrong_in_one() {
+    let mut with_members = 0;
+    for (part, _) in KINDS {
+        for seed in 1..8 {
+            let item = item(part, seed);
+            let posed = &item.parts[0].posed;
+            let members = posed.members(&item.parts[0].typed_key());
+            assert!(members.iter().all(|m| m.right && !m.id.is_empty()), "{part}: {members:?}");
+            let wrong = posed.members(&posed.mistaken());
+            assert_eq!(members.is_empty(), wrong.is_empty(), "{part}");
+            assert!(wrong.is_empty() || wrong.iter().any(|m| !m.right), "{part}: {wrong:?}");
+            with_members += usize::from(!members.is_empty());
+        }
+    }
+    assert!(with_members > 50);
+}
+
+#[test]
+fn what_is_unfinished_is_said_before_a_try_is_used_and_the_rest_counts_when_it_is_handed_in() {
+    let mut seen = 0;
+    for (part, _) in KINDS {
+        let item = item(part, 4);
+        let part_item = &item.parts[0];
+        let Response::Fields { fields } = part_item.typed_key() else {
+            continue;
+        };
+        let mut short = fields.clone();
+        short.pop_first();
+        let short = Response::Fields { fields: short };
+        let verdict = part_item.mark(&short);
+        assert_eq!(verdict.marking.outcome, Outcome::Unfinished, "{part}");
+        assert!(verdict.marking.notes[0].starts_with("One "), "{part}: {:?}", verdict.marking.notes);
+        assert!(!verdict.costs);
+        let at_end = part_item.mark_as_it_stands(&short);
+        let left = (fields.len() - 1) as f64 / fields.len() as f64;
+        assert!((at_end.marking.score - left).abs() < 1e-9, "{part}: {at_end:?}");
+        seen += 1;
+    }
+    assert!(seen >= 3);
+}
+
+#[test]
+fn a_response_as_json_is_taken_as_a_line_of_text() {
+    for (part, _) in KINDS {
+        let item = item(part, 6);
+        let posed = &item.parts[0].posed;
+        let key = item.parts[0].typed_key();
+        if matches!(key, Response::Text(_) | Response::Choices(_)) {
+            continue;
+        }
+        let json = serde_json::to_string(&key).unwrap();
+        assert_eq!(posed.parse_response(&json), Some(key.clone()), "{part}");
+        assert_eq!(posed.parse_response("{\"nothing\": 1}").map(|_| ()), None, "{part}");
+    }
 }
 
 fn chosen(ids: &[usize]) -> Response {

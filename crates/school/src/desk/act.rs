@@ -13,7 +13,7 @@ use store::{Append, Derived, Draft, SaveDraft, Saved, Standing, StoreError, Work
 use super::{Desk, entered};
 use crate::School;
 use crate::error::SchoolError;
-use crate::marks::{evidence_name, mark_parts};
+use crate::marks::{evidence_name, mark_wanted};
 
 /// Times that a command is decided anew because someone else was first. Each time someone was: with as many as this
 /// at once on one work, something is wrong.
@@ -66,7 +66,7 @@ impl Desk {
         let question = wanted.question;
         let item = self.item_of(school, question, wanted.seed).await?;
         let parts = school
-            .compute(self.student, move || mark_parts(&item, wanted.parts))
+            .compute(self.student, move || mark_wanted(&item, wanted))
             .await?;
         for m in &parts {
             let Some(evidence) = &m.verdict.marking.evidence else {

@@ -16,7 +16,7 @@ use super::WorldError;
 use super::world::{Step, WorldWork, end_of_day};
 use crate::School;
 use crate::desk::entered;
-use crate::marks::mark_parts;
+use crate::marks::{mark_parts, mark_wanted};
 use crate::stored::Stored;
 
 struct Player<'a> {
@@ -272,7 +272,7 @@ impl Player<'_> {
             let item = marking::render(source, wanted.seed)?;
             marked.push(MarkedQuestion {
                 question: wanted.question,
-                parts: mark_parts(&item, wanted.parts),
+                parts: mark_wanted(&item, wanted),
             });
         }
         Ok(marked)

@@ -1,7 +1,7 @@
 //! What was said to an entry, and what was given.
 
 use coursework::CheckedPart;
-use marking::{Block, Inline, Item, ItemPart, Outcome, Response, slip_words};
+use marking::{Block, Inline, Item, ItemPart, Member, Outcome, Response, slip_words};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -13,6 +13,7 @@ pub(crate) enum OutcomeView {
     NotYet,
     WrongForm,
     CannotRead,
+    NotFinished,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -22,6 +23,10 @@ pub(crate) struct VerdictView {
     /// LaTeX; empty where there is nothing to show.
     pub reads_as: String,
     pub speech: String,
+    /// What was chosen, joined or put, line by line.
+    pub given: Vec<Vec<Inline>>,
+    /// A verdict on each member, where a part is right or wrong in several places.
+    pub members: Vec<Member>,
     pub notes: Vec<String>,
     /// The author's words to this very answer.
     pub reply: Vec<Block>,
@@ -33,8 +38,6 @@ pub(crate) struct VerdictView {
 pub(crate) struct TryPartView {
     pub id: String,
     pub verdict: VerdictView,
-    /// The texts of what was chosen.
-    pub chosen: Vec<Vec<Inline>>,
 }
 
 pub(crate) fn verdict_view(checked: &CheckedPart, part: Option<&ItemPart>, show_slips: bool) -> VerdictView {
@@ -44,6 +47,7 @@ pub(crate) fn verdict_view(checked: &CheckedPart, part: Option<&ItemPart>, show_
         Outcome::Incorrect => OutcomeView::NotYet,
         Outcome::WrongForm => OutcomeView::WrongForm,
         Outcome::Unreadable => OutcomeView::CannotRead,
+        Outcome::Unfinished => OutcomeView::NotFinished,
     };
     let mut notes = checked.notes.clone();
     if let Some(slip) = checked.slip {
@@ -54,26 +58,25 @@ pub(crate) fn verdict_view(checked: &CheckedPart, part: Option<&ItemPart>, show_
         }
     }
     let reply = checked.reply.and_then(|i| part?.replies.get(i));
+    let posed = part.map(|p| &p.posed);
+    let judged = checked.outcome.is_judged();
     VerdictView {
         outcome,
         response: checked.response.clone(),
         reads_as: checked.reads_as.clone(),
         speech: checked.speech.clone(),
+        given: posed.map(|p| p.chosen(&checked.response)).unwrap_or_default(),
+        members: posed.filter(|_| judged).map(|p| p.members(&checked.response)).unwrap_or_default(),
         notes,
         reply: reply.map(|r| r.say.clone()).unwrap_or_default(),
         score: checked.score,
     }
 }
 
-/// A marked part with what was chosen.
+/// A marked part.
 pub(crate) fn given_view(checked: &CheckedPart, item: &Item, show_slips: bool) -> TryPartView {
-    let part = item.find_part(&checked.part);
-    let chosen = part
-        .map(|p| p.posed.chosen(&checked.response))
-        .unwrap_or_default();
     TryPartView {
         id: checked.part.clone(),
-        verdict: verdict_view(checked, part, show_slips),
-        chosen,
+        verdict: verdict_view(checked, item.find_part(&checked.part), show_slips),
     }
 }
