@@ -33,7 +33,10 @@ pub enum Response {
     /// What stands in each of several places, by the place's id.
     Fields { fields: BTreeMap<String, String> },
     /// What was joined, two ids at a time.
-    Pairs { pairs: Vec<(String, String)> },
+    Pairs {
+        #[schema(value_type = Vec<Vec<String>>)]
+        pairs: Vec<(String, String)>,
+    },
     /// The cells of a grid, row by row.
     Grid { grid: Vec<Vec<String>> },
 }

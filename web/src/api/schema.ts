@@ -889,6 +889,11 @@ export interface components {
     schemas: {
         /** @enum {string} */
         Action: "open" | "carry_on" | "hand_in" | "look" | "result" | "practise" | "wait";
+        AssociateView: {
+            items: components["schemas"]["ChoiceView"][];
+            /** @description How many pairs are asked for. */
+            pairs: number;
+        };
         BackView: {
             /** Format: int32 */
             event: number;
@@ -1138,6 +1143,36 @@ export interface components {
         }) | (components["schemas"]["ChoicesView"] & {
             /** @enum {string} */
             type: "choice";
+        }) | (components["schemas"]["InlineGapsView"] & {
+            /** @enum {string} */
+            type: "inline";
+        }) | (components["schemas"]["GapMatchView"] & {
+            /** @enum {string} */
+            type: "gap_match";
+        }) | (components["schemas"]["MatchView"] & {
+            /** @enum {string} */
+            type: "match";
+        }) | (components["schemas"]["AssociateView"] & {
+            /** @enum {string} */
+            type: "associate";
+        }) | (components["schemas"]["GroupView"] & {
+            /** @enum {string} */
+            type: "group";
+        }) | (components["schemas"]["OrderView"] & {
+            /** @enum {string} */
+            type: "order";
+        }) | (components["schemas"]["HotTextView"] & {
+            /** @enum {string} */
+            type: "hot_text";
+        }) | (components["schemas"]["SliderView"] & {
+            /** @enum {string} */
+            type: "slider";
+        }) | (components["schemas"]["MatrixView"] & {
+            /** @enum {string} */
+            type: "matrix";
+        }) | (components["schemas"]["FractionView"] & {
+            /** @enum {string} */
+            type: "fraction";
         });
         EvidenceView: {
             /** Format: date-time */
@@ -1200,6 +1235,21 @@ export interface components {
             class: string;
             groups: components["schemas"]["FormulaGroup"][];
         };
+        FractionView: {
+            field: components["schemas"]["FieldView"];
+            mixed: boolean;
+        };
+        GapMatchView: {
+            /** @description In reading order. */
+            gaps: string[];
+            passage: components["schemas"]["BlockView"][];
+            reuse: boolean;
+            tiles: components["schemas"]["ChoiceView"][];
+        };
+        GapView: {
+            content: components["schemas"]["InlineView"][];
+            id: string;
+        };
         GivenPart: {
             id: string;
             response: components["schemas"]["ResponseView"];
@@ -1238,6 +1288,14 @@ export interface components {
              */
             percent: number;
             reached: boolean;
+        };
+        GridSize: {
+            columns: number;
+            rows: number;
+        };
+        GroupView: {
+            groups: components["schemas"]["ChoiceView"][];
+            items: components["schemas"]["ChoiceView"][];
         };
         GuideExampleView: {
             kind: string;
@@ -1290,6 +1348,23 @@ export interface components {
             /** @description Why the working can't be shown now; `None` if it can. */
             working_refusal?: string | null;
         };
+        HotTextView: {
+            /** @description What can be marked is in its gaps. */
+            passage: components["schemas"]["BlockView"][];
+            /** @description Every word can be marked by itself. */
+            words: boolean;
+        };
+        /** @description A gap: a list where there are choices, else a field. */
+        InlineGapView: {
+            choices: components["schemas"]["ChoiceView"][];
+            field?: components["schemas"]["FieldView"] | null;
+            id: string;
+            label: string;
+        };
+        InlineGapsView: {
+            gaps: components["schemas"]["InlineGapView"][];
+            passage: components["schemas"]["BlockView"][];
+        };
         InlineView: {
             /** @enum {string} */
             type: "text";
@@ -1311,6 +1386,11 @@ export interface components {
             /** @enum {string} */
             type: "display_math";
             value: string;
+        } | {
+            /** @enum {string} */
+            type: "gap";
+            /** @description A place in a passage: something goes in here, or the words in it can be marked. */
+            value: components["schemas"]["GapView"];
         };
         /** @description A key under the field: what it shows, what it types, and how far back the cursor goes. */
         KeyView: {
@@ -1374,10 +1454,33 @@ export interface components {
             right: boolean;
             title: string;
         };
+        MatchView: {
+            columns: components["schemas"]["ChoiceView"][];
+            rows: components["schemas"]["ChoiceView"][];
+            several: boolean;
+        };
+        MatrixView: {
+            column_names: string[];
+            field: components["schemas"]["FieldView"];
+            label: string;
+            /** @description Rows, and columns, that there can be. */
+            largest: number;
+            row_names: string[];
+            size?: components["schemas"]["GridSize"] | null;
+        };
         Me: {
             display_name: string;
             role: components["schemas"]["MyRole"];
             user_name: string;
+        };
+        /** @description One member of what was given, and whether it is right: for kinds that are right or wrong in several places. */
+        MemberView: {
+            id: string;
+            notes: string[];
+            /** @description LaTeX, where something typed was read. */
+            reads_as: string;
+            right: boolean;
+            speech: string;
         };
         MoveOnRequest: {
             to: number;
@@ -1439,8 +1542,14 @@ export interface components {
             title: string;
             words: string;
         };
+        OrderView: {
+            bottom: string;
+            /** @description As they are shown at first; this order is not right. */
+            steps: components["schemas"]["ChoiceView"][];
+            top: string;
+        };
         /** @enum {string} */
-        OutcomeView: "right" | "partly_right" | "not_yet" | "wrong_form" | "cannot_read";
+        OutcomeView: "right" | "partly_right" | "not_yet" | "wrong_form" | "cannot_read" | "not_finished";
         OwnTries: {
             /** @description From 1. */
             question: number;
@@ -1501,6 +1610,8 @@ export interface components {
              */
             tries_left?: number | null;
             verdict?: components["schemas"]["VerdictView"] | null;
+            /** @description Members that were given on this set before and are not right, by id: wrong picks stay marked. */
+            wrong_before: string[];
         };
         PictureView: {
             /** Format: date-time */
@@ -1688,8 +1799,18 @@ export interface components {
         };
         /** @enum {string} */
         ReleaseRule: "at_once" | "at_hand_in" | "after_due";
-        /** @description What a student gives for a part: text for a field, ids for choices. */
-        ResponseView: string | string[];
+        /** @description What a student gives for a part. How each is kept never changes; a new kind that fits none of these brings its own. */
+        ResponseView: string | string[] | {
+            order: string[];
+        } | {
+            fields: {
+                [key: string]: string;
+            };
+        } | {
+            pairs: string[][];
+        } | {
+            grid: string[][];
+        };
         ResultPart: {
             given?: components["schemas"]["TryPartView"] | null;
             id: string;
@@ -1975,6 +2096,21 @@ export interface components {
              */
             solid: number;
         };
+        SliderView: {
+            /** Format: double */
+            from: number;
+            label: string;
+            /**
+             * Format: int32
+             * @description Decimals that a value on the scale has.
+             */
+            places: number;
+            /** Format: double */
+            step: number;
+            /** Format: double */
+            to: number;
+            unit?: string | null;
+        };
         SlipView: {
             /** Format: date-time */
             at: string;
@@ -2051,8 +2187,6 @@ export interface components {
             question: string;
         };
         TryPartView: {
-            /** @description The texts of what was chosen. */
-            chosen: components["schemas"]["InlineView"][][];
             id: string;
             verdict: components["schemas"]["VerdictView"];
         };
@@ -2094,6 +2228,10 @@ export interface components {
             tasks: components["schemas"]["TypingTaskView"][];
         };
         VerdictView: {
+            /** @description What was chosen, joined or put, line by line. */
+            given: components["schemas"]["InlineView"][][];
+            /** @description A verdict on each member, where a part is right or wrong in several places. */
+            members: components["schemas"]["MemberView"][];
             notes: string[];
             outcome: components["schemas"]["OutcomeView"];
             /** @description LaTeX; empty where there is nothing to show. */

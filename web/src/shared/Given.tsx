@@ -27,12 +27,12 @@ export function Given({ label, given, brief = false }: Props) {
 }
 
 function Entry({ given }: { given: Schemas["TryPartView"] }) {
-  const { verdict, chosen } = given;
+  const { verdict } = given;
   if (verdict.reads_as) return <Maths latex={verdict.reads_as} spoken={verdict.speech} />;
   if (typeof verdict.response === "string") return <code>{verdict.response}</code>;
   return (
     <span>
-      {chosen.map((choice, i) => (
+      {verdict.given.map((choice, i) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: what was chosen never changes
         <span key={i}>
           {i > 0 && " · "}“<Line content={choice} />”

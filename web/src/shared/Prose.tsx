@@ -1,9 +1,18 @@
+import { createContext, type ReactNode, useContext } from "react";
 import type { Schemas } from "../api/client";
 import { Maths } from "./Maths";
 import classes from "./Prose.module.css";
 
 type Inline = Schemas["InlineView"];
 type Block = Schemas["BlockView"];
+
+/** What stands in the gaps of a passage. */
+export const Gaps = createContext<((gap: Schemas["GapView"]) => ReactNode) | null>(null);
+
+function Gap({ gap }: { gap: Schemas["GapView"] }) {
+  const fill = useContext(Gaps);
+  return fill ? fill(gap) : <Line content={gap.content} />;
+}
 
 /** One line of a question's text. */
 export function Line({ content }: { content: Inline[] }) {
@@ -18,6 +27,8 @@ export function Line({ content }: { content: Inline[] }) {
         return <em key={key}>{piece.value}</em>;
       case "math":
         return <Maths key={key} latex={piece.value} />;
+      case "gap":
+        return <Gap key={key} gap={piece.value} />;
       default:
         return <Maths key={key} latex={piece.value} display />;
     }

@@ -8,6 +8,7 @@ export const verdictWords: Record<Outcome, string> = {
   not_yet: "Not yet",
   wrong_form: "Right, but not in this form",
   cannot_read: "Can't read this",
+  not_finished: "Not finished yet",
 };
 
 const marks: Record<Outcome, string> = {
@@ -15,6 +16,7 @@ const marks: Record<Outcome, string> = {
   partly_right: "M4 11h14M11 4v14",
   not_yet: "M5 16L17 6",
   wrong_form: "M5 8h12M5 14h12",
+  not_finished: "M5 12h.6M11 12h.6M17 12h.6",
   cannot_read: "M8 7a3.4 3.4 0 1 1 3.4 4v2.4M11.4 17v.6",
 };
 

@@ -53,7 +53,7 @@ pub struct TypedGap {
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, ToSchema)]
-pub struct InlineView {
+pub struct InlineGapsView {
     passage: Vec<Block>,
     gaps: Vec<InlineGapView>,
 }
@@ -179,7 +179,7 @@ impl Spec for InlineGaps {
         if slots.len() != self.gaps.len() {
             return Err(RenderError::unfit("a gap that is listed but not in the passage, or there twice,"));
         }
-        let shown = Shown::Inline(InlineView {
+        let shown = Shown::Inline(InlineGapsView {
             gaps: slots.iter().map(shown_gap).collect(),
             passage,
         });

@@ -34,11 +34,17 @@ pub struct Matrix {
     pub column_names: Vec<String>,
 }
 
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, ToSchema)]
+pub struct GridSize {
+    rows: usize,
+    columns: usize,
+}
+
 #[derive(Clone, Debug, PartialEq, Serialize, ToSchema)]
 pub struct MatrixView {
     label: String,
     /// Rows and columns; nothing where the size is asked for.
-    size: Option<(usize, usize)>,
+    size: Option<GridSize>,
     /// Rows, and columns, that there can be.
     largest: usize,
     field: Field,
@@ -224,7 +230,10 @@ impl Posed for PosedMatrix {
         let field = self.cells.first().and_then(|r| r.first()).map(PosedTextEntry::field);
         Shown::Matrix(MatrixView {
             label: self.label.clone(),
-            size: (!self.size_is_asked).then(|| self.size()),
+            size: (!self.size_is_asked).then(|| {
+                let (rows, columns) = self.size();
+                GridSize { rows, columns }
+            }),
             largest: LARGEST_GRID.min(6),
             field: field.unwrap_or_default(),
             row_names: self.row_names.clone(),

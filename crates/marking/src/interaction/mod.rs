@@ -79,7 +79,7 @@ impl std::ops::Deref for Interaction {
 pub enum Shown {
     Typed(text_entry::Field),
     Choice(choice::Choices),
-    Inline(inline::InlineView),
+    Inline(inline::InlineGapsView),
     GapMatch(gap_match::GapMatchView),
     Match(matching::MatchView),
     Associate(associate::AssociateView),

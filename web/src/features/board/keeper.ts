@@ -1,3 +1,4 @@
+import { sameResponse } from "../../answers/kinds";
 import { api, ask, Failure, type Schemas } from "../../api/client";
 import { dropSpare, findSpare, holdSpare } from "../../shared/spare";
 
@@ -24,7 +25,7 @@ const PAUSE = 350;
 const RETRY = 2_000;
 
 const keyOf = (p: Place) => `${p.question}/${p.set}/${p.part}`;
-const same = (a: Given, b: Given) => JSON.stringify(a) === JSON.stringify(b);
+const same = (a: Given, b: Given) => sameResponse(a, b);
 
 /**
  * Keeps what is typed: on the server within a second, and in this browser until the server has it. A revision that

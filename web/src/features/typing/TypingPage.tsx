@@ -118,6 +118,8 @@ function OneTask({ task, number, next }: OneProps) {
           value={entry}
           disabled={false}
           invalid={false}
+          members={[]}
+          wrongBefore={[]}
           onChange={(given) => {
             setEntry(String(given));
             look.reset();

@@ -31,6 +31,7 @@ pub(crate) fn loose_question(
         right: is_right(&p.id),
         out: false,
         tries_left: None,
+        wrong_before: Vec::new(),
     });
     let working = show_working && !item.working.is_empty();
     QuestionView {

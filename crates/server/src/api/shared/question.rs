@@ -173,7 +173,17 @@ fn part_view(
         right: visible && state.is_some_and(|s| s.right),
         out: part_is_out(&desk.assignment, question, set, &part.id),
         tries_left: own_max.map(|m| m.saturating_sub(state.map_or(0, |s| s.tries_used))),
+        wrong_before: if visible { wrong_before(set, part) } else { Vec::new() },
     }
+}
+
+/// What was given in a part on this set and judged not right.
+fn wrong_before(set: &SetState, part: &ItemPart) -> Vec<String> {
+    let tried = set.tries.iter().flat_map(|t| &t.parts);
+    let judged = tried.filter(|p| p.part == part.id && p.outcome.is_judged());
+    let members = judged.flat_map(|p| part.posed.members(&p.response));
+    let wrong: std::collections::BTreeSet<String> = members.filter(|m| !m.right).map(|m| m.id).collect();
+    wrong.into_iter().collect()
 }
 
 fn help_view(desk: &Desk, question: usize, state: &QuestionState, set: &SetState, item: &Item) -> HelpView {

@@ -76,6 +76,8 @@ pub(crate) struct PartView {
     pub out: bool,
     /// Tries at this part alone, where it has fewer than the question.
     pub tries_left: Option<u32>,
+    /// Members that were given on this set before and are not right, by id: wrong picks stay marked.
+    pub wrong_before: Vec<String>,
 }
 
 #[derive(Serialize, ToSchema)]

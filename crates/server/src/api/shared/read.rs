@@ -43,7 +43,7 @@ impl From<marking::Draft> for ReadView {
     }
 }
 
-/// How an entry for a part of a question reads.
+/// How an entry for a part of a question reads; `part/place` for one of the places of a part that has several.
 pub(crate) async fn read_in(
     school: &School,
     person: PersonId,
@@ -53,7 +53,10 @@ pub(crate) async fn read_in(
 ) -> Result<ReadView, ApiError> {
     check_length(&entry)?;
     let at_once = entry.len() <= READ_AT_ONCE;
-    let read = move || item.find_part(&part)?.posed.read(&entry);
+    let read = move || match part.split_once('/') {
+        Some((part, place)) => item.find_part(part)?.posed.read_at(place, &entry),
+        None => item.find_part(&part)?.posed.read(&entry),
+    };
     let read = if at_once {
         read()
     } else {

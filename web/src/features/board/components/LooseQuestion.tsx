@@ -1,6 +1,7 @@
 import { Button } from "@mantine/core";
 import { useState } from "react";
 import { AnswerField } from "../../../answers";
+import { sameResponse } from "../../../answers/kinds";
 import type { Schemas } from "../../../api/client";
 import { Prose } from "../../../shared/Prose";
 import type { Given } from "../keeper";
@@ -57,7 +58,7 @@ export function LooseQuestion({
       <Prose blocks={question.text} />
       {question.parts.map((part) => {
         const value = entered[part.id];
-        const same = part.verdict && JSON.stringify(part.verdict.response) === JSON.stringify(value);
+        const same = part.verdict && sameResponse(part.verdict.response, value);
         const set = (response: Given) => {
           const now = { ...entered, [part.id]: response };
           setEntered(now);
@@ -77,6 +78,8 @@ export function LooseQuestion({
                 value={value}
                 disabled={closed}
                 invalid={false}
+                members={same ? (part.verdict?.members ?? []) : []}
+                wrongBefore={part.wrong_before}
                 onChange={set}
               />
               {part.verdict && <Verdict verdict={part.verdict} showEntry={!same} />}

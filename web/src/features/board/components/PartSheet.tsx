@@ -1,5 +1,6 @@
 import { Button } from "@mantine/core";
 import { AnswerField } from "../../../answers";
+import { sameResponse } from "../../../answers/kinds";
 import type { Schemas } from "../../../api/client";
 import { Prose } from "../../../shared/Prose";
 import type { Keeper, Place } from "../keeper";
@@ -24,7 +25,7 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
   const disabled = closed || part.right || part.out;
   const several = question.parts.length > 1;
   const verdict = part.verdict;
-  const same = verdict && JSON.stringify(verdict.response) === JSON.stringify(value);
+  const same = verdict && sameResponse(verdict.response, value);
   return (
     <section
       className={classes.part}
@@ -41,6 +42,8 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
           value={value}
           disabled={disabled}
           invalid={Boolean(verdict && same && !part.right && fresh)}
+          members={same ? verdict.members : []}
+          wrongBefore={part.right ? [] : part.wrong_before}
           onChange={(v) => keeper.set(place, v)}
         />
         {field?.elsewhere && <Elsewhere keeper={keeper} place={place} theirs={field.elsewhere.response} />}
@@ -61,7 +64,7 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
 type ElsewhereProps = { keeper: Keeper; place: Place; theirs: Schemas["ResponseView"] };
 
 function Elsewhere({ keeper, place, theirs }: ElsewhereProps) {
-  const shown = typeof theirs === "string" ? theirs || "nothing" : "another choice";
+  const shown = typeof theirs === "string" ? theirs || "nothing" : "another answer";
   return (
     <div role="alert" className={classes.elsewhere}>
       <p>

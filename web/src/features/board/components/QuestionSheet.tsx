@@ -1,6 +1,7 @@
 import { Button } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { isEmpty } from "../../../answers/kinds";
 import { api, ask, type Schemas } from "../../../api/client";
 import { Asking } from "../../../shared/Asking";
 import { Prose } from "../../../shared/Prose";
@@ -25,9 +26,6 @@ type Props = {
   /** Opens a section of the help beside the question. */
   onHelp?: (section: string) => void;
 };
-
-const isEmpty = (given: Given | undefined) =>
-  given === undefined || (typeof given === "string" ? given.trim() === "" : given.length === 0);
 
 function useCheck(board: Board, question: Question, given: (part: string) => Given | undefined) {
   const queryClient = useQueryClient();
@@ -77,7 +75,9 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
   useEffect(() => {
     if (!check.data) return;
     const first = check.data.question.parts.find((p) => !p.right);
-    if (first) sheet.current?.querySelector<HTMLElement>(`input[data-part="${first.id}"]`)?.focus();
+    const field = `[data-part="${first?.id}"]`;
+    if (first)
+      sheet.current?.querySelector<HTMLElement>(`input${field}, ${field} :is(input, button)`)?.focus();
     setLastTry(check.data.question.sets.at(-1)?.tries.length ?? 0);
   }, [check.data]);
   const run = () => {

@@ -1,0 +1,74 @@
+import { Slider, TextInput } from "@mantine/core";
+import type { FieldProps } from "../kinds";
+import { fieldInUse } from "../typed/inUse";
+import { ReadsAs } from "../typed/ReadsAs";
+import { useTyping } from "../typed/useTyping";
+import classes from "./Field.module.css";
+
+/** A value on a scale: dragged, set by arrow keys, or typed; both stay in step. */
+export default function Field(props: FieldProps<"slider">) {
+  const { assignment, question, part, name = part, entry, disabled, onChange } = props;
+  const text = typeof props.value === "string" ? props.value : "";
+  const { input, typeResult } = useTyping(onChange);
+  const number = Number(text.replace(",", "."));
+  const onScale = text.trim() !== "" && Number.isFinite(number);
+  const show = (n: number) => n.toFixed(entry.places);
+  const unit = entry.unit ? ` ${entry.unit}` : "";
+  const middle = (entry.from + entry.to) / 2;
+  const marks = [entry.from, middle, entry.to].map((value) => ({
+    value,
+    label: Number(value.toFixed(6)).toString(),
+  }));
+  const readsId = `reads-${question}-${name}`;
+  return (
+    // biome-ignore lint/a11y/useSemanticElements: a scale with its field is no set of form fields with a legend
+    <div role="group" aria-label={entry.label} data-part={name}>
+      <div className={classes.slider}>
+        <div className={classes.scale}>
+          <Slider
+            min={entry.from}
+            max={entry.to}
+            step={entry.step}
+            value={onScale ? Math.min(Math.max(number, entry.from), entry.to) : entry.from}
+            disabled={disabled}
+            marks={marks}
+            label={(v) => (onScale ? `${show(v)}${unit}` : "not set yet")}
+            thumbProps={{
+              "aria-label": `${entry.label}${unit ? ` in${unit}` : ""}`,
+              "aria-valuetext": onScale ? `${text}${unit}` : "not set yet",
+            }}
+            onChange={(v) => onChange(show(v))}
+          />
+        </div>
+        <div className={classes.value}>
+          <TextInput
+            ref={input}
+            className={classes.typed}
+            label={entry.label}
+            value={text}
+            disabled={disabled}
+            error={props.invalid}
+            inputMode="decimal"
+            autoComplete="off"
+            spellCheck={false}
+            maxLength={200}
+            aria-describedby={readsId}
+            onFocus={() => fieldInUse(typeResult)}
+            onChange={(e) => onChange(e.currentTarget.value)}
+          />
+          {entry.unit && <span className={classes.unit}>{entry.unit}</span>}
+        </div>
+      </div>
+      {!disabled && (
+        <ReadsAs
+          assignment={assignment}
+          question={question}
+          part={part}
+          name={name}
+          entry={text}
+          id={readsId}
+        />
+      )}
+    </div>
+  );
+}
