@@ -211,6 +211,17 @@ fn put_in(tree: &Expr, values: &BTreeMap<String, Expr>) -> Expr {
     })
 }
 
+impl Drawn {
+    /// Whether a condition holds of these numbers.
+    ///
+    /// # Errors
+    /// If it cannot be read.
+    pub(crate) fn holds(&self, condition: &str) -> Result<bool, DrawError> {
+        let names = Names::new(self.values.keys().map(String::as_str)).map_err(DrawError::BadName)?;
+        holds(condition, &names, &self.values)
+    }
+}
+
 fn holds(condition: &str, names: &Names, values: &BTreeMap<String, Expr>) -> Result<bool, DrawError> {
     use std::cmp::Ordering as O;
     let bad = || DrawError::BadCondition(condition.to_owned());

@@ -221,6 +221,14 @@ impl<'a> Set<'a> {
         fill_key(text, self.drawn)
     }
 
+    /// Whether a condition holds of the set's numbers.
+    ///
+    /// # Errors
+    /// If it cannot be read.
+    pub fn holds(&self, condition: &str) -> Result<bool, RenderError> {
+        Ok(self.drawn.holds(condition)?)
+    }
+
     pub fn shuffle<T>(&mut self, all: &mut [T]) {
         for i in (1..all.len()).rev() {
             let below = u64::try_from(i + 1).unwrap_or(1);

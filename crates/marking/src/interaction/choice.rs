@@ -56,6 +56,9 @@ pub struct SimpleChoice {
     pub text: String,
     #[serde(default)]
     pub correct: bool,
+    /// It is right where this holds of the numbers, such as `load <= 12`; instead of `correct`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub correct_if: Option<String>,
     /// It stays in its place when the others are shuffled: "none of these" at the end.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub fixed: bool,
@@ -80,10 +83,11 @@ pub struct ShownChoice {
 impl Spec for Choice {
     fn check(&self, part: &str, replies: &[Reply]) -> Result<(), FormatError> {
         let correct = self.choices.iter().filter(|c| c.correct).count();
-        if self.max_choices == 1 && correct != 1 {
+        let depends = self.choices.iter().any(|c| c.correct_if.is_some());
+        if !depends && self.max_choices == 1 && correct != 1 {
             return Err(FormatError::OneCorrect(part.to_owned()));
         }
-        if correct == 0 {
+        if correct == 0 && !depends {
             return Err(FormatError::NoneCorrect(part.to_owned()));
         }
         for (i, choice) in self.choices.iter().enumerate() {
@@ -122,7 +126,8 @@ impl Spec for Choice {
     }
 
     fn may_vary(&self) -> bool {
-        self.choices.iter().any(|c| c.correct && c.text.contains("{{"))
+        let varies = |c: &SimpleChoice| c.correct_if.is_some() || (c.correct && c.text.contains("{{"));
+        self.choices.iter().any(varies)
     }
 
     fn pose(&self, _part: &str, set: &mut Set) -> Result<Box<dyn Posed>, RenderError> {
@@ -150,10 +155,19 @@ impl Spec for Choice {
             }
             shown = free;
         }
-        let correct = self.choices.iter().filter(|c| c.correct);
+        let mut correct = Vec::new();
+        for choice in &self.choices {
+            let holds = choice.correct_if.as_ref().map(|condition| set.holds(condition)).transpose()?;
+            if holds.unwrap_or(choice.correct) {
+                correct.push(choice.id.clone());
+            }
+        }
+        if correct.is_empty() || (self.max_choices == 1 && correct.len() > 1) {
+            return Err(RenderError::unfit("a set of numbers with no right choice, or with several where one is asked for,"));
+        }
         Ok(Box::new(PosedChoice {
             shown,
-            correct: correct.map(|c| c.id.clone()).collect(),
+            correct,
             several: self.max_choices != 1,
             scoring: self.scoring,
         }))

@@ -113,7 +113,7 @@ impl Spec for GapMatch {
             reuse: self.reuse,
         });
         let once = if self.reuse { Vec::new() } else { self.tiles.iter().map(|t| t.id.clone()).collect() };
-        let noun = ("gap", "gaps");
+        let noun = ("gap", "gaps", "empty");
         Ok(Box::new(PosedSlots {
             shown,
             slots: Slots { slots, noun, once },

@@ -100,7 +100,7 @@ impl Spec for Group {
             shown,
             slots: Slots {
                 slots,
-                noun: ("item", "items"),
+                noun: ("item", "items", "unsorted"),
                 once: Vec::new(),
             },
         }))

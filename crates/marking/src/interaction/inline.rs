@@ -39,10 +39,43 @@ pub struct ListGap {
     /// What the gap is called, for a screen reader and where its answer is named.
     pub label: String,
     pub choices: Vec<Named>,
-    /// The id of the right one.
-    pub correct: String,
+    /// The id of the right one; or, where that depends on the numbers, what must hold for each one to be right.
+    pub correct: RightOne,
     #[serde(default)]
     pub shuffle: bool,
+}
+
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(untagged)]
+pub enum RightOne {
+    Id(String),
+    If(BTreeMap<String, String>),
+}
+
+impl RightOne {
+    fn ids(&self) -> Vec<&str> {
+        match self {
+            RightOne::Id(id) => vec![id],
+            RightOne::If(conditions) => conditions.keys().map(String::as_str).collect(),
+        }
+    }
+
+    fn find(&self, set: &Set) -> Result<String, RenderError> {
+        let conditions = match self {
+            RightOne::Id(id) => return Ok(id.clone()),
+            RightOne::If(conditions) => conditions,
+        };
+        let mut right = None;
+        for (id, condition) in conditions {
+            if set.holds(condition)? {
+                if right.is_some() {
+                    return Err(RenderError::unfit("a list with two right choices for the same numbers"));
+                }
+                right = Some(id.clone());
+            }
+        }
+        right.ok_or_else(|| RenderError::unfit("a list with no right choice for some numbers"))
+    }
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -98,8 +131,12 @@ impl Spec for InlineGaps {
             }
             if let GapSpec::List(list) = gap {
                 check_ids(part, list.choices.iter().map(|c| c.id.as_str()))?;
-                if !list.choices.iter().any(|c| c.id == list.correct) {
-                    return Err(faulty(part, format!("gap `{id}`: there is no choice `{}`", list.correct)));
+                let known = |right: &&str| list.choices.iter().any(|c| c.id == **right);
+                if let Some(right) = list.correct.ids().into_iter().find(|r| !known(r)) {
+                    return Err(faulty(part, format!("gap `{id}`: there is no choice `{right}`")));
+                }
+                if list.choices.iter().any(|c| c.text.contains('$')) {
+                    return Err(faulty(part, format!("gap `{id}`: a list inside a sentence takes no maths; write x² or ½")));
                 }
             }
         }
@@ -138,7 +175,10 @@ impl Spec for InlineGaps {
     }
 
     fn may_vary(&self) -> bool {
-        let right = |list: &ListGap| list.choices.iter().any(|c| c.id == list.correct && c.text.contains("{{"));
+        let right = |list: &ListGap| match &list.correct {
+            RightOne::Id(id) => list.choices.iter().any(|c| c.id == *id && c.text.contains("{{")),
+            RightOne::If(_) => true,
+        };
         self.gaps.values().any(|g| match g {
             GapSpec::List(list) => right(list),
             GapSpec::Typed(_) => true,
@@ -159,7 +199,7 @@ impl Spec for InlineGaps {
                     }
                     Takes::OneOf {
                         from,
-                        right: vec![list.correct.clone()],
+                        right: vec![list.correct.find(set)?],
                     }
                 }
                 GapSpec::Typed(typed) => {
@@ -183,7 +223,7 @@ impl Spec for InlineGaps {
             gaps: slots.iter().map(shown_gap).collect(),
             passage,
         });
-        let noun = ("box", "boxes");
+        let noun = ("box", "boxes", "empty");
         Ok(Box::new(PosedSlots {
             shown,
             slots: Slots {

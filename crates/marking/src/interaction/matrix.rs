@@ -126,6 +126,7 @@ impl Spec for Matrix {
             cells,
             label: set.words(&self.label)?,
             size_is_asked: self.size_is_asked,
+            is_rounded: self.tolerance.is_some(),
             row_names: names(&self.row_names)?,
             column_names: names(&self.column_names)?,
         }))
@@ -156,6 +157,7 @@ struct PosedMatrix {
     cells: Vec<Vec<PosedTextEntry>>,
     label: String,
     size_is_asked: bool,
+    is_rounded: bool,
     row_names: Vec<String>,
     column_names: Vec<String>,
 }
@@ -227,7 +229,11 @@ impl PosedMatrix {
 
 impl Posed for PosedMatrix {
     fn shown(&self) -> Shown {
-        let field = self.cells.first().and_then(|r| r.first()).map(PosedTextEntry::field);
+        let mut field = self.cells.first().and_then(|r| r.first()).map(PosedTextEntry::field);
+        if let Some(field) = field.as_mut().filter(|_| !self.is_rounded) {
+            // That cells are exact goes without saying.
+            field.wanted = None;
+        }
         Shown::Matrix(MatrixView {
             label: self.label.clone(),
             size: (!self.size_is_asked).then(|| {

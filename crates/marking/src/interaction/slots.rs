@@ -10,8 +10,8 @@ use crate::verdict::{Marking, Outcome};
 /// Places, in reading order, of which each takes one thing.
 pub(super) struct Slots {
     pub slots: Vec<Slot>,
-    /// What a place is called: one, many.
-    pub noun: (&'static str, &'static str),
+    /// What a place is called, one and many, and what it is while nothing is in it.
+    pub noun: (&'static str, &'static str, &'static str),
     /// What can be used once only.
     pub once: Vec<String>,
 }
@@ -127,10 +127,10 @@ impl Slots {
             return None;
         }
         let empty = self.each(response).filter(|(_, given)| given.is_none()).count();
-        if let Some(words) = still(empty, self.noun.0, self.noun.1, "empty") {
+        if let Some(words) = still(empty, self.noun.0, self.noun.1, self.noun.2) {
             return Some(words);
         }
-        for (place, (slot, given)) in self.each(response).enumerate() {
+        for (slot, given) in self.each(response) {
             let Some(given) = given else { continue };
             if !slot.takes.can_hold(given) {
                 return Some("This answer does not belong to this question.".into());
@@ -138,16 +138,12 @@ impl Slots {
             let marking = slot.takes.marking(given);
             if !marking.outcome.is_judged() {
                 let why = marking.notes.first().cloned().unwrap_or_default();
-                let noun = self.noun.0;
-                return Some(match self.slots.len() {
-                    1 => why,
-                    _ => format!("In {noun} {}: {why}", place + 1),
-                });
+                return Some(self.about(slot, &why));
             }
             // A right value in another form is worth typing anew before a try is used.
             if marking.outcome == Outcome::WrongForm {
                 let why = marking.notes.first().cloned().unwrap_or_default();
-                return Some(format!("In {} {}: {why}", self.noun.0, place + 1));
+                return Some(self.about(slot, &why));
             }
         }
         let given: Vec<&str> = self.each(response).filter_map(|(_, g)| g).collect();
@@ -159,6 +155,17 @@ impl Slots {
         })?;
         let text = plain_line(&text_of(from, twice));
         Some(format!("\u{201c}{text}\u{201d} can be used once only."))
+    }
+
+    /// What is said of one place, with its name where there are several.
+    fn about(&self, slot: &Slot, why: &str) -> String {
+        if self.slots.len() == 1 {
+            return why.to_owned();
+        }
+        let label = plain_line(&slot.label);
+        let mut letters = label.chars();
+        let first = letters.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+        format!("{first}{}: {why}", letters.as_str())
     }
 
     pub fn mark(&self, response: &Response) -> Option<Marking> {

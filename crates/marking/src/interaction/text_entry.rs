@@ -30,7 +30,7 @@ pub struct Field {
     /// Printed beside the field.
     unit: Option<String>,
     /// What is wanted, in a word or two: "an exact value", "2 decimal places".
-    wanted: Option<String>,
+    pub(super) wanted: Option<String>,
     keys: Vec<KeyView>,
 }
 

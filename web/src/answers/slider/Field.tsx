@@ -1,3 +1,4 @@
+import "@mantine/core/styles/Slider.css";
 import { Slider, TextInput } from "@mantine/core";
 import type { FieldProps } from "../kinds";
 import { fieldInUse } from "../typed/inUse";
