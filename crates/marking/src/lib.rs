@@ -12,6 +12,7 @@
 mod answer;
 mod bank;
 mod calculator;
+mod figure;
 mod guide;
 pub mod interaction;
 mod line;
@@ -26,10 +27,11 @@ pub use answer::{
 };
 pub use bank::*;
 pub use calculator::{Calculated, CalculatorError, calculate};
+pub use figure::{Drawing, Figure};
 pub use guide::{Example as GuideExample, Topic as GuideTopic, can_be_typed, read_for_guide, typing_guide};
 pub use interaction::{Interaction, Member, Posed, Shown, Spec};
 pub use line::mark_line;
 pub use mark::{Draft, Marker};
-pub use response::{LONGEST_RESPONSE, Response, ResponseFault, parse_responses};
+pub use response::{LONGEST_RESPONSE, Plot, Response, ResponseFault, parse_responses};
 pub use typing::{Typed, TypingTask, typing_tasks};
 pub use verdict::{Marking, Outcome, Slip, slip_words};

@@ -39,6 +39,18 @@ pub enum Response {
     },
     /// The cells of a grid, row by row.
     Grid { grid: Vec<Vec<String>> },
+    /// What was set on a plane, by id.
+    Plotted { objects: BTreeMap<String, Plot> },
+}
+
+/// An object on a plane: its points as they were typed or set, and which of its ends or edges are open.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[schema(as = PlotView)]
+pub struct Plot {
+    #[schema(value_type = Vec<Vec<String>>)]
+    pub points: Vec<(String, String)>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub open: Vec<bool>,
 }
 
 /// Nothing given yet.
@@ -76,6 +88,10 @@ impl Response {
             Response::Fields { fields } => fields.values().all(blank),
             Response::Pairs { pairs } => pairs.is_empty(),
             Response::Grid { grid } => grid.iter().flatten().all(blank),
+            Response::Plotted { objects } => {
+                let mut points = objects.values().flat_map(|o| &o.points);
+                points.all(|(x, y)| blank(x) && blank(y))
+            }
         }
     }
 
@@ -115,6 +131,15 @@ impl Response {
             Response::Grid { grid } => Response::Grid {
                 grid: grid.iter().map(|row| row.iter().map(bare).collect()).collect(),
             },
+            Response::Plotted { objects } => {
+                let one = |o: &Plot| Plot {
+                    points: o.points.iter().map(|(x, y)| (bare(x), bare(y))).collect(),
+                    open: o.open.clone(),
+                };
+                Response::Plotted {
+                    objects: objects.iter().map(|(id, o)| (id.clone(), one(o))).collect(),
+                }
+            }
         }
     }
 
@@ -164,6 +189,25 @@ impl Response {
                 let row = |row: Vec<String>| row.into_iter().map(bounded).collect::<Result<Vec<_>, _>>();
                 Ok(Response::Grid {
                     grid: grid.into_iter().map(row).collect::<Result<_, _>>()?,
+                })
+            }
+            Response::Plotted { objects } => {
+                let many = objects.values().any(|o| o.points.len() > MOST_CHOICES || o.open.len() > MOST_CHOICES);
+                if objects.len() > MOST_CHOICES || many {
+                    return Err(ResponseFault::TooManyChoices);
+                }
+                let mut points = objects.values().flat_map(|o| &o.points);
+                bounded_together(points.by_ref().flat_map(|(x, y)| [x, y]))?;
+                objects.keys().try_for_each(|id| check_id(id))?;
+                let clean = |mut plot: Plot| {
+                    for (x, y) in &mut plot.points {
+                        *x = without_nul(std::mem::take(x));
+                        *y = without_nul(std::mem::take(y));
+                    }
+                    plot
+                };
+                Ok(Response::Plotted {
+                    objects: objects.into_iter().map(|(id, o)| (id, clean(o))).collect(),
                 })
             }
         }

@@ -25,6 +25,12 @@ const answers: { [K in Kind]: Answer<K> } = {
   hot_text: later(() => import("./hot_text/Field"), []),
   slider: { ...later(() => import("./slider/Field"), ""), Given: typed.Given },
   matrix: { ...later(() => import("./matrix/Field"), { grid: [] }), Given: typed.Given },
+  hotspot: later(() => import("./hotspot/Field"), []),
+  graphic_order: later(() => import("./graphic_order/Field"), { order: [] }),
+  graphic_gap_match: later(() => import("./graphic_gap_match/Field"), { fields: {} }),
+  place: later(() => import("./place/Field"), { pairs: [] }),
+  counters: later(() => import("./counters/Field"), { fields: {} }),
+  plane: later(() => import("./plane/Field"), { objects: {} }),
   fraction: { ...later(() => import("./fraction/Field"), ""), Given: typed.Given },
 };
 

@@ -74,5 +74,8 @@ export function isEmpty(value: Response | undefined): boolean {
   if ("order" in value) return value.order.length === 0;
   if ("fields" in value) return Object.values(value.fields).every((text) => text.trim() === "");
   if ("pairs" in value) return value.pairs.length === 0;
+  if ("objects" in value) {
+    return Object.values(value.objects).every((o) => o.points.flat().every((text) => text.trim() === ""));
+  }
   return value.grid.flat().every((text) => text.trim() === "");
 }

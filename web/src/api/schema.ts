@@ -894,6 +894,19 @@ export interface components {
             /** @description How many pairs are asked for. */
             pairs: number;
         };
+        AxisView: {
+            /**
+             * Format: double
+             * @description Pixels of the drawing at both ends.
+             */
+            at_from: number;
+            /** Format: double */
+            at_to: number;
+            /** Format: double */
+            from: number;
+            /** Format: double */
+            to: number;
+        };
         BackView: {
             /** Format: int32 */
             event: number;
@@ -929,6 +942,11 @@ export interface components {
             rows: components["schemas"]["InlineView"][][][];
             /** @enum {string} */
             type: "table";
+        } | {
+            drawing: components["schemas"]["FigureView"];
+            name: string;
+            /** @enum {string} */
+            type: "figure";
         };
         /** @description A question after something was done, with the score that comes of it. */
         BoardUpdate: {
@@ -1012,6 +1030,18 @@ export interface components {
              * @description Per cent of the class's grade that is out so far.
              */
             weight_out: number;
+        };
+        /** @enum {string} */
+        CountAction: "cross_out" | "take_away" | "add" | "group";
+        /** @enum {string} */
+        CountedThing: "bolt" | "cell" | "helmet" | "lamp" | "barrel";
+        CountersView: {
+            action: components["schemas"]["CountAction"];
+            label: string;
+            /** @description The most that there can be. */
+            most: number;
+            start: number;
+            thing: components["schemas"]["CountedThing"];
         };
         CoursePoint: {
             /** Format: date-time */
@@ -1173,6 +1203,24 @@ export interface components {
         }) | (components["schemas"]["FractionView"] & {
             /** @enum {string} */
             type: "fraction";
+        }) | (components["schemas"]["HotspotView"] & {
+            /** @enum {string} */
+            type: "hotspot";
+        }) | (components["schemas"]["GraphicOrderView"] & {
+            /** @enum {string} */
+            type: "graphic_order";
+        }) | (components["schemas"]["GraphicGapMatchView"] & {
+            /** @enum {string} */
+            type: "graphic_gap_match";
+        }) | (components["schemas"]["PlaceView"] & {
+            /** @enum {string} */
+            type: "place";
+        }) | (components["schemas"]["CountersView"] & {
+            /** @enum {string} */
+            type: "counters";
+        }) | (components["schemas"]["PlaneView"] & {
+            /** @enum {string} */
+            type: "plane";
         });
         EvidenceView: {
             /** Format: date-time */
@@ -1215,6 +1263,19 @@ export interface components {
             unit?: string | null;
             /** @description What is wanted, in a word or two: "an exact value", "2 decimal places". */
             wanted?: string | null;
+        };
+        /** @description A figure as it is shown. */
+        FigureView: {
+            alt: string;
+            /** Format: int32 */
+            height: number;
+            /** @description Made here from numbers and escaped labels. */
+            svg: string;
+            /**
+             * Format: int32
+             * @description In pixels.
+             */
+            width: number;
         };
         ForecastView: {
             /** Format: double */
@@ -1289,6 +1350,14 @@ export interface components {
             percent: number;
             reached: boolean;
         };
+        GraphicGapMatchView: {
+            picture: components["schemas"]["PlacesView"];
+            reuse: boolean;
+            tiles: components["schemas"]["ChoiceView"][];
+        };
+        GraphicOrderView: {
+            picture: components["schemas"]["PlacesView"];
+        };
         GridSize: {
             columns: number;
             rows: number;
@@ -1353,6 +1422,10 @@ export interface components {
             passage: components["schemas"]["BlockView"][];
             /** @description Every word can be marked by itself. */
             words: boolean;
+        };
+        HotspotView: {
+            picture: components["schemas"]["PlacesView"];
+            several: boolean;
         };
         /** @description A gap: a list where there are choices, else a field. */
         InlineGapView: {
@@ -1542,6 +1615,17 @@ export interface components {
             title: string;
             words: string;
         };
+        /** @enum {string} */
+        ObjectKind: "point" | "line" | "segment" | "circle" | "parabola" | "half_plane" | "interval" | "sketch";
+        ObjectView: {
+            /** @description x of each point, where that is given. */
+            fixed_x: number[];
+            id: string;
+            kind: components["schemas"]["ObjectKind"];
+            label: string;
+            /** @description How many points it takes. */
+            points: number;
+        };
         OrderView: {
             bottom: string;
             /** @description As they are shown at first; this order is not right. */
@@ -1621,11 +1705,39 @@ export interface components {
             /** Format: int64 */
             size: number;
         };
+        /** @enum {string} */
+        PlaceLook: "strip" | "panel" | "cells";
         PlaceRequest: {
             /** @description It was read to the end. */
             read?: boolean;
             /** @description From 0. */
             step: number;
+        };
+        PlaceView: {
+            columns: components["schemas"]["ChoiceView"][];
+            label: string;
+            look: components["schemas"]["PlaceLook"];
+            one_per_column: boolean;
+            rows: components["schemas"]["ChoiceView"][];
+        };
+        PlacesView: {
+            drawing: components["schemas"]["FigureView"];
+            spots: components["schemas"]["SpotView"][];
+        };
+        PlaneView: {
+            /** @description The empty plane, with its grid and axes. */
+            drawing: components["schemas"]["FigureView"];
+            objects: components["schemas"]["ObjectView"][];
+            /** Format: double */
+            snap: number;
+            /** @description From, to, and pixels: where the first and the last number are. */
+            x: components["schemas"]["AxisView"];
+            y?: components["schemas"]["AxisView"] | null;
+        };
+        /** @description An object on a plane: its points as they were typed or set, and which of its ends or edges are open. */
+        PlotView: {
+            open?: boolean[];
+            points: string[][];
         };
         PracticeAnswer: {
             parts: components["schemas"]["GivenPart"][];
@@ -1810,6 +1922,10 @@ export interface components {
             pairs: string[][];
         } | {
             grid: string[][];
+        } | {
+            objects: {
+                [key: string]: components["schemas"]["PlotView"];
+            };
         };
         ResultPart: {
             given?: components["schemas"]["TryPartView"] | null;
@@ -2157,6 +2273,15 @@ export interface components {
             /** @description All that there are. */
             slips_in_all: number;
             which: components["schemas"]["WhichSlips"];
+        };
+        /** @description A place, in pixels of the drawing. */
+        SpotView: {
+            id: string;
+            label: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         StartRequest: {
             /**

@@ -1,5 +1,6 @@
 import { createContext, type ReactNode, useContext } from "react";
 import type { Schemas } from "../api/client";
+import { Figure } from "./Figure";
 import { Maths } from "./Maths";
 import classes from "./Prose.module.css";
 
@@ -48,6 +49,7 @@ export function Prose({ blocks }: { blocks: Block[] }) {
 }
 
 function OneBlock({ block }: { block: Block }) {
+  if (block.type === "figure") return <Figure drawing={block.drawing} />;
   if (block.type === "paragraph") {
     return (
       <p>

@@ -4,6 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::answer::NumberText;
+use crate::figure::Figure;
 use crate::interaction::Interaction;
 
 /// One question, as its YAML file says it.
@@ -24,6 +25,9 @@ pub struct Question {
     /// What must hold of the numbers, such as `a < b` or `a != 2b`; they are redrawn until it does.
     #[serde(default)]
     pub conditions: Vec<String>,
+    /// Figures that stand in the text, a prompt, a hint or a working where `![](name)` is, in a line of its own.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub figures: BTreeMap<String, Figure>,
     /// Markdown with `$…$`; `{{name}}` puts a number in place, `{{name|2}}` rounds it to two decimal places.
     pub text: String,
     pub parts: Vec<Part>,

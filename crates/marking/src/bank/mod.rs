@@ -22,7 +22,7 @@ pub use page::{Page, PageBlock, PageFault, PageStep, parse_page};
 pub use prose::{Block, Gap, Inline, plain};
 pub(crate) use prose::{gaps, lines_mut};
 pub(crate) use render::fill_key;
-pub use render::{Item, ItemPart, ItemReply, RenderError, ResponseVerdict, Set, render};
+pub use render::{Item, ItemPart, ItemReply, RenderError, ResponseVerdict, Set, figure_faults, render};
 pub use sets::{Example, example_try_seed, is_apart, next_seed, seed_apart, worked_example};
 pub use skills::{Skill, SkillFault, check_skills, parse_skills, strata};
 pub use tidy::tidy_signs;

@@ -141,6 +141,8 @@ fn take_text(step: &str, text: &mut String, into: &mut Vec<PageBlock>) -> Result
             Block::Paragraph { content } => line(content),
             Block::List { items, .. } => items.iter_mut().try_for_each(line),
             Block::Table { head, rows } => std::iter::once(head).chain(rows).flatten().try_for_each(line),
+            // Pages have pictures from files, which are read before.
+            Block::Figure { name, .. } => Err(format!("the figure {name}")),
         };
         done.map_err(|maths| PageFault::Maths {
             step: step.to_owned(),

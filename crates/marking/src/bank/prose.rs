@@ -4,6 +4,8 @@ use pulldown_cmark::{Event, Options, Parser, Tag, TagEnd};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::figure::Drawing;
+
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "type", rename_all = "snake_case")]
 #[schema(as = BlockView)]
@@ -18,6 +20,10 @@ pub enum Block {
     Table {
         head: Vec<Vec<Inline>>,
         rows: Vec<Vec<Vec<Inline>>>,
+    },
+    Figure {
+        name: String,
+        drawing: Drawing,
     },
 }
 
@@ -76,6 +82,7 @@ pub fn plain(blocks: &[Block]) -> String {
                 .collect();
             lines.join("\n")
         }
+        Block::Figure { drawing, .. } => format!("[{}]", drawing.alt),
     };
     blocks.iter().map(one).collect::<Vec<_>>().join("\n\n")
 }
@@ -105,6 +112,7 @@ pub(crate) fn lines_mut(blocks: &mut [Block]) -> impl Iterator<Item = &mut Vec<I
         Block::Paragraph { content } => vec![content],
         Block::List { items, .. } => items.iter_mut().collect(),
         Block::Table { head, rows } => head.iter_mut().chain(rows.iter_mut().flatten()).collect(),
+        Block::Figure { .. } => Vec::new(),
     })
 }
 
@@ -114,6 +122,7 @@ pub(crate) fn lines(blocks: &[Block]) -> impl Iterator<Item = &Vec<Inline>> {
         Block::Paragraph { content } => vec![content],
         Block::List { items, .. } => items.iter().collect(),
         Block::Table { head, rows } => head.iter().chain(rows.iter().flatten()).collect(),
+        Block::Figure { .. } => Vec::new(),
     })
 }
 
@@ -181,6 +190,8 @@ struct Reader {
     row: Vec<Vec<Inline>>,
     strong: bool,
     emphasis: bool,
+    /// The name of a figure in the paragraph that is being read.
+    figure: Option<String>,
 }
 
 /// Reads Markdown: paragraphs, lists, tables, strong, emphasis, `$…$` and `$$…$$`.
@@ -235,6 +246,9 @@ impl Reader {
             }
             Tag::Strong => self.strong = true,
             Tag::Emphasis => self.emphasis = true,
+            Tag::Image { dest_url, .. } if self.line.is_empty() && !self.in_list => {
+                self.figure = Some(dest_url.to_string());
+            }
             Tag::HtmlBlock => return Err(Unfit("HTML".into())),
             other => {
                 return Err(Unfit(
@@ -253,7 +267,14 @@ impl Reader {
         match tag {
             TagEnd::Paragraph if !self.in_list => {
                 let content = std::mem::take(&mut self.line);
-                self.blocks.push(Block::Paragraph { content });
+                self.blocks.push(match self.figure.take() {
+                    // Drawn once the set's numbers are known.
+                    Some(name) => Block::Figure {
+                        name,
+                        drawing: Drawing::default(),
+                    },
+                    None => Block::Paragraph { content },
+                });
             }
             TagEnd::Item => self.items.push(std::mem::take(&mut self.line)),
             TagEnd::List(_) => {

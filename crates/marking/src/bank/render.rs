@@ -6,7 +6,7 @@ use super::draw::{Dice, DrawError, Drawn, draw};
 use super::fill::{Place, fill};
 use super::format::Question;
 use super::prose::{self, Block};
-use crate::answer::FaultyBlock;
+use crate::answer::{FaultyBlock, NumberText};
 use crate::interaction::Posed;
 use crate::response::Response;
 use crate::verdict::{Marking, Outcome};
@@ -71,18 +71,18 @@ pub fn render(question: &Question, seed: u64) -> Result<Item, RenderError> {
     render_drawn(question, &draw(question, seed)?)
 }
 
-pub(super) fn steps(texts: &[String], drawn: &Drawn) -> Result<Vec<Vec<Block>>, RenderError> {
-    let one = |text: &String| Ok(prose::read(&fill(text, drawn, Place::Prose)?)?);
-    texts.iter().map(one).collect()
+pub(super) fn steps(texts: &[String], set: &Set) -> Result<Vec<Vec<Block>>, RenderError> {
+    texts.iter().map(|text| set.prose(text)).collect()
 }
 
 pub(super) fn render_drawn(question: &Question, drawn: &Drawn) -> Result<Item, RenderError> {
     let mut item = render_answers(question, drawn)?;
+    let set = Set::new(question, drawn);
     for (shown, part) in item.parts.iter_mut().zip(&question.parts) {
-        shown.prompt = prose::read(&fill(&part.prompt, drawn, Place::Prose)?)?;
+        shown.prompt = set.prose(&part.prompt)?;
         for reply in &part.replies {
             let known = part.interaction.known(&part.id, &reply.to, drawn)?;
-            let say = prose::read(&fill(&reply.say, drawn, Place::Prose)?)?;
+            let say = set.prose(&reply.say)?;
             shown.replies.push(ItemReply {
                 is_it: known.is_it,
                 known: shown.posed.completed(&known.response),
@@ -90,14 +90,14 @@ pub(super) fn render_drawn(question: &Question, drawn: &Drawn) -> Result<Item, R
             });
         }
     }
-    item.hints = steps(&question.help.hints, drawn)?;
-    item.working = steps(&question.help.working, drawn)?;
+    item.hints = steps(&question.help.hints, &set)?;
+    item.working = steps(&question.help.working, &set)?;
     Ok(item)
 }
 
 /// The text and what is to be answered, without prompts, replies and help: enough to tell one set from another.
 pub(super) fn render_answers(question: &Question, drawn: &Drawn) -> Result<Item, RenderError> {
-    let mut set = Set::new(drawn);
+    let mut set = Set::new(question, drawn);
     let text = set.prose(&question.text)?;
     let mut parts = Vec::with_capacity(question.parts.len());
     for part in &question.parts {
@@ -177,13 +177,15 @@ impl ItemPart {
 
 /// The numbers of a set as they are put in place, in order.
 pub struct Set<'a> {
+    question: &'a Question,
     drawn: &'a Drawn,
     dice: Dice,
 }
 
 impl<'a> Set<'a> {
-    fn new(drawn: &'a Drawn) -> Self {
+    pub(super) fn new(question: &'a Question, drawn: &'a Drawn) -> Self {
         Set {
+            question,
             drawn,
             dice: Dice(drawn.rest),
         }
@@ -194,7 +196,29 @@ impl<'a> Set<'a> {
     /// # Errors
     /// What may not stand in it.
     pub fn prose(&self, text: &str) -> Result<Vec<Block>, RenderError> {
-        Ok(prose::read(&self.words(text)?)?)
+        let mut blocks = prose::read(&self.words(text)?)?;
+        for block in &mut blocks {
+            if let Block::Figure { name, drawing } = block {
+                *drawing = self.figure(name)?.drawing();
+            }
+        }
+        Ok(blocks)
+    }
+
+    fn figure(&self, name: &str) -> Result<crate::figure::Drawn, RenderError> {
+        let figure = self.question.figures.get(name);
+        let missing = || RenderError::unfit(&format!("the figure `{name}`, which is not there,"));
+        figure.ok_or_else(missing)?.draw(self)
+    }
+
+    /// What is wrong with the figures, for the author.
+    pub(super) fn figure_faults(&self) -> Result<Vec<String>, RenderError> {
+        let mut faults = Vec::new();
+        for (name, figure) in &self.question.figures {
+            let found = figure.draw(self)?.canvas.faults();
+            faults.extend(found.into_iter().map(|f| format!("figure `{name}`: {f}")));
+        }
+        Ok(faults)
     }
 
     /// A passage with its gaps.
@@ -221,6 +245,18 @@ impl<'a> Set<'a> {
         fill_key(text, self.drawn)
     }
 
+    /// What a number in a file comes to.
+    ///
+    /// # Errors
+    /// If it is none.
+    pub fn value(&self, given: &NumberText) -> Result<f64, RenderError> {
+        let text = self.key(&given.text())?;
+        let names = maths::Names::new([]).map_err(|e| RenderError::unfit(&e))?;
+        let read = maths::read_expression(&text, &maths::ReadOptions::number(&names)).ok();
+        let value = read.and_then(|r| maths::approximate(&r.tree).ok());
+        value.ok_or_else(|| RenderError::unfit(&format!("`{text}`, which is no number,")))
+    }
+
     /// Whether a condition holds of the set's numbers.
     ///
     /// # Errors
@@ -243,6 +279,14 @@ impl<'a> Set<'a> {
 /// A number that is not there.
 pub(crate) fn fill_key(text: &str, drawn: &Drawn) -> Result<String, RenderError> {
     fill(text, drawn, Place::Key)
+}
+
+/// What is wrong with the figures of a set: labels that overlap, or stand over the edge.
+///
+/// # Errors
+/// What is wrong with the question.
+pub fn figure_faults(question: &Question, seed: u64) -> Result<Vec<String>, RenderError> {
+    Set::new(question, &draw(question, seed)?).figure_faults()
 }
 
 impl RenderError {

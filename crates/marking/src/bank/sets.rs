@@ -3,7 +3,7 @@
 use super::draw::{Dice, Drawn, draw};
 use super::format::{NumberSpec, OneOf, Question};
 use super::prose::Block;
-use super::render::{Item, RenderError, render_answers, render_drawn, steps};
+use super::render::{Item, RenderError, Set, render_answers, render_drawn, steps};
 
 /// Draws looked at before a question counts as having no further answer.
 const CANDIDATES: usize = 60;
@@ -34,7 +34,7 @@ pub fn worked_example(question: &Question) -> Result<Option<Example>, RenderErro
     let item = render_drawn(&fixed, &drawn)?;
     Ok(Some(Example {
         item,
-        steps: steps(question.example_steps(), &drawn)?,
+        steps: steps(question.example_steps(), &Set::new(&fixed, &drawn))?,
     }))
 }
 

@@ -170,6 +170,8 @@ impl Spec for Choice {
             correct,
             several: self.max_choices != 1,
             scoring: self.scoring,
+            view: None,
+            faults: Vec::new(),
         }))
     }
 
@@ -182,11 +184,14 @@ impl Spec for Choice {
     }
 }
 
-struct PosedChoice {
-    shown: Vec<ShownChoice>,
-    correct: Vec<String>,
-    several: bool,
-    scoring: Scoring,
+pub(super) struct PosedChoice {
+    pub shown: Vec<ShownChoice>,
+    pub correct: Vec<String>,
+    pub several: bool,
+    pub scoring: Scoring,
+    /// How it is shown where it is no list.
+    pub view: Option<Shown>,
+    pub faults: Vec<String>,
 }
 
 impl PosedChoice {
@@ -202,9 +207,11 @@ impl PosedChoice {
 
 impl Posed for PosedChoice {
     fn shown(&self) -> Shown {
-        Shown::Choice(Choices {
-            several: self.several,
-            choices: self.shown.clone(),
+        self.view.clone().unwrap_or_else(|| {
+            Shown::Choice(Choices {
+                several: self.several,
+                choices: self.shown.clone(),
+            })
         })
     }
 
@@ -246,7 +253,7 @@ impl Posed for PosedChoice {
     }
 
     fn faults(&self) -> Vec<String> {
-        agreeing(&self.shown).into_iter().collect()
+        agreeing(&self.shown).into_iter().chain(self.faults.iter().cloned()).collect()
     }
 
     fn key(&self) -> Response {

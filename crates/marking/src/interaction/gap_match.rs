@@ -116,6 +116,7 @@ impl Spec for GapMatch {
         let noun = ("gap", "gaps", "empty");
         Ok(Box::new(PosedSlots {
             shown,
+            faults: Vec::new(),
             slots: Slots { slots, noun, once },
         }))
     }

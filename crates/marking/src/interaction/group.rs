@@ -98,6 +98,7 @@ impl Spec for Group {
         });
         Ok(Box::new(PosedSlots {
             shown,
+            faults: Vec::new(),
             slots: Slots {
                 slots,
                 noun: ("item", "items", "unsorted"),

@@ -226,6 +226,7 @@ impl Spec for InlineGaps {
         let noun = ("box", "boxes", "empty");
         Ok(Box::new(PosedSlots {
             shown,
+            faults: Vec::new(),
             slots: Slots {
                 slots,
                 noun,

@@ -107,6 +107,8 @@ impl Spec for Match {
             rows,
             columns,
             several: self.several,
+            by_column: false,
+            view: None,
         }))
     }
 
@@ -123,10 +125,14 @@ impl Spec for Match {
     }
 }
 
-struct PosedMatch {
-    rows: Vec<(ShownChoice, Vec<String>)>,
-    columns: Vec<ShownChoice>,
-    several: bool,
+pub(super) struct PosedMatch {
+    pub rows: Vec<(ShownChoice, Vec<String>)>,
+    pub columns: Vec<ShownChoice>,
+    pub several: bool,
+    /// One join for each column instead of each row.
+    pub by_column: bool,
+    /// How it is shown where it is no table.
+    pub view: Option<Shown>,
 }
 
 impl PosedMatch {
@@ -161,10 +167,12 @@ impl PosedMatch {
 
 impl Posed for PosedMatch {
     fn shown(&self) -> Shown {
-        Shown::Match(MatchView {
-            rows: self.rows.iter().map(|(row, _)| row.clone()).collect(),
-            columns: self.columns.clone(),
-            several: self.several,
+        self.view.clone().unwrap_or_else(|| {
+            Shown::Match(MatchView {
+                rows: self.rows.iter().map(|(row, _)| row.clone()).collect(),
+                columns: self.columns.clone(),
+                several: self.several,
+            })
         })
     }
 
@@ -173,10 +181,19 @@ impl Posed for PosedMatch {
             return None;
         };
         if pairs.is_empty() {
-            return Some("Nothing is joined yet.".into());
+            let words = if self.view.is_some() { "Nothing is marked yet." } else { "Nothing is joined yet." };
+            return Some(words.into());
         }
         if self.several {
             return None;
+        }
+        if self.by_column {
+            let in_column = |c: &ShownChoice| pairs.iter().filter(|(_, column)| *column == c.id).count();
+            if self.columns.iter().any(|c| in_column(c) > 1) {
+                return Some("A column can have one mark only.".into());
+            }
+            let open = self.columns.iter().filter(|c| in_column(c) == 0).count();
+            return still(open, "column", "columns", "without a mark");
         }
         let in_row = |row: &ShownChoice| pairs.iter().filter(|(r, _)| *r == row.id).count();
         if self.rows.iter().any(|(row, _)| in_row(row) > 1) {
@@ -251,7 +268,10 @@ impl Posed for PosedMatch {
             return known.clone();
         };
         let mut pairs = self.key_pairs();
-        pairs.retain(|(row, _)| !known.iter().any(|(r, _)| r == row));
+        let replaced = |(row, column): &(String, String)| {
+            known.iter().any(|(r, c)| if self.by_column { c == column } else { r == row })
+        };
+        pairs.retain(|pair| !replaced(pair));
         pairs.extend(known.iter().cloned());
         Response::Pairs { pairs }
     }
@@ -259,6 +279,15 @@ impl Posed for PosedMatch {
     /// The first row joined to another column.
     fn mistaken(&self) -> Response {
         let mut pairs = self.key_pairs();
+        if self.by_column {
+            // The first column's mark in another row.
+            if let Some(first) = pairs.first_mut()
+                && let Some((other, _)) = self.rows.iter().find(|(row, _)| row.id != first.0)
+            {
+                first.0.clone_from(&other.id);
+            }
+            return Response::Pairs { pairs };
+        }
         if let Some((row, right)) = self.rows.iter().find(|(_, right)| !right.is_empty())
             && let Some(other) = self.columns.iter().find(|c| !right.contains(&c.id))
             && let Some(first) = pairs.iter_mut().find(|(r, _)| *r == row.id)
@@ -287,6 +316,9 @@ impl Posed for PosedMatch {
     }
 
     fn faults(&self) -> Vec<String> {
+        if self.view.is_some() {
+            return Vec::new();
+        }
         let rows: Vec<ShownChoice> = self.rows.iter().map(|(row, _)| row.clone()).collect();
         [agreeing(&rows), agreeing(&self.columns)].into_iter().flatten().collect()
     }

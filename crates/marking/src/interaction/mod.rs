@@ -4,14 +4,21 @@
 
 mod associate;
 mod choice;
+mod counters;
 mod fraction;
 mod gap_match;
+mod graphic_gap_match;
+mod graphic_order;
 mod group;
 mod hot_text;
+mod hotspot;
 mod inline;
 mod matching;
 mod matrix;
 mod order;
+mod picture;
+mod place;
+mod plane;
 mod slider;
 mod slots;
 mod text_entry;
@@ -43,6 +50,12 @@ pub enum Interaction {
     Slider(slider::Slider),
     Matrix(matrix::Matrix),
     Fraction(fraction::Fraction),
+    Hotspot(hotspot::Hotspot),
+    GraphicOrder(graphic_order::GraphicOrder),
+    GraphicGapMatch(graphic_gap_match::GraphicGapMatch),
+    Place(place::Place),
+    Counters(counters::Counters),
+    Plane(plane::Plane),
 }
 
 impl Interaction {
@@ -60,6 +73,12 @@ impl Interaction {
             Interaction::Slider(spec) => spec,
             Interaction::Matrix(spec) => spec,
             Interaction::Fraction(spec) => spec,
+            Interaction::Hotspot(spec) => spec,
+            Interaction::GraphicOrder(spec) => spec,
+            Interaction::GraphicGapMatch(spec) => spec,
+            Interaction::Place(spec) => spec,
+            Interaction::Counters(spec) => spec,
+            Interaction::Plane(spec) => spec,
         }
     }
 }
@@ -89,6 +108,12 @@ pub enum Shown {
     Slider(slider::SliderView),
     Matrix(matrix::MatrixView),
     Fraction(fraction::FractionView),
+    Hotspot(hotspot::HotspotView),
+    GraphicOrder(graphic_order::GraphicOrderView),
+    GraphicGapMatch(graphic_gap_match::GraphicGapMatchView),
+    Place(place::PlaceView),
+    Counters(counters::CountersView),
+    Plane(plane::PlaneView),
 }
 
 /// Something with a name, in a file: a tile, a row, a step.

@@ -9,14 +9,14 @@ use utoipa::ToSchema;
 use super::slots::{agreeing, from_json, is_json};
 use super::{
     Known, Member, Named, Posed, Right, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies, faulty,
-    member_and_value, plain_line, pose_named, share, text_of,
+    member_and_value, plain_line, pose_named, share, still, text_of,
 };
 use crate::bank::{Drawn, FormatError, Inline, RenderError, Reply, Set};
 use crate::response::Response;
 use crate::verdict::{Marking, Outcome};
 
 /// More steps than this are too many to put in order, and to mark.
-const MOST_STEPS: usize = 12;
+pub(super) const MOST_STEPS: usize = 12;
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -84,12 +84,15 @@ impl Spec for Order {
 
     fn pose(&self, _part: &str, set: &mut Set) -> Result<Box<dyn Posed>, RenderError> {
         let right = pose_named(set, &self.steps)?;
-        let before = closure(&self.steps, &self.after);
+        let order: Vec<String> = ids(&right);
+        let before = closure(&order, &self.after);
         let mut posed = PosedOrder {
             shown: right.clone(),
             right,
             before,
             ends: self.ends.clone().unwrap_or_else(|| ("first".into(), "last".into())),
+            view: None,
+            faults: Vec::new(),
         };
         for _ in 0..32 {
             set.shuffle(&mut posed.shown);
@@ -102,21 +105,28 @@ impl Spec for Order {
         Ok(Box::new(posed))
     }
 
-    /// A step that stands before another: `a=b` is for `a` anywhere before `b`.
     fn known(&self, _part: &str, to: &str, _drawn: &Drawn) -> Result<Known, RenderError> {
-        let (first, second) = member_and_value(to).unwrap_or_default();
-        let (first, second) = (first.to_owned(), second.to_owned());
-        let mut order: Vec<String> = self.steps.iter().map(|s| s.id.clone()).filter(|id| *id != first).collect();
-        let at = order.iter().position(|id| *id == second).unwrap_or(0);
-        order.insert(at, first.clone());
-        let place = |order: &[String], id: &String| order.iter().position(|o| o == id);
-        Ok(Known {
-            response: Response::Ordered { order },
-            is_it: Box::new(move |r| match r {
-                Response::Ordered { order } => place(order, &first) < place(order, &second) && place(order, &first).is_some(),
-                _ => false,
-            }),
-        })
+        let order: Vec<String> = self.steps.iter().map(|s| s.id.clone()).collect();
+        Ok(known(&order, to))
+    }
+}
+
+/// A step that stands before another: `a=b` is for `a` anywhere before `b`.
+pub(super) fn known(right: &[String], to: &str) -> Known {
+    let (first, second) = member_and_value(to).unwrap_or_default();
+    let (first, second) = (first.to_owned(), second.to_owned());
+    let mut order: Vec<String> = right.iter().filter(|id| **id != first).cloned().collect();
+    let at = order.iter().position(|id| *id == second).unwrap_or(0);
+    order.insert(at, first.clone());
+    let place = |order: &[String], id: &String| order.iter().position(|o| o == id);
+    Known {
+        response: Response::Ordered { order },
+        is_it: Box::new(move |r| match r {
+            Response::Ordered { order } => {
+                place(order, &first) < place(order, &second) && place(order, &first).is_some()
+            }
+            _ => false,
+        }),
     }
 }
 
@@ -125,13 +135,13 @@ fn ids(steps: &[ShownChoice]) -> Vec<String> {
 }
 
 /// For each step all that must stand before it.
-fn closure(steps: &[Named], after: &BTreeMap<String, Vec<String>>) -> BTreeMap<String, Vec<String>> {
+pub(super) fn closure(steps: &[String], after: &BTreeMap<String, Vec<String>>) -> BTreeMap<String, Vec<String>> {
     let mut all: BTreeMap<String, Vec<String>> = BTreeMap::new();
     for (place, step) in steps.iter().enumerate() {
         let direct: Vec<String> = if after.is_empty() {
-            steps.iter().take(place).map(|s| s.id.clone()).collect()
+            steps.iter().take(place).cloned().collect()
         } else {
-            after.get(&step.id).cloned().unwrap_or_default()
+            after.get(step).cloned().unwrap_or_default()
         };
         let mut before = direct.clone();
         // Steps stand after what they need: what these need is known.
@@ -140,16 +150,20 @@ fn closure(steps: &[Named], after: &BTreeMap<String, Vec<String>>) -> BTreeMap<S
         }
         before.sort();
         before.dedup();
-        all.insert(step.id.clone(), before);
+        all.insert(step.clone(), before);
     }
     all
 }
 
-struct PosedOrder {
-    shown: Vec<ShownChoice>,
-    right: Vec<ShownChoice>,
-    before: BTreeMap<String, Vec<String>>,
-    ends: (String, String),
+pub(super) struct PosedOrder {
+    pub shown: Vec<ShownChoice>,
+    pub right: Vec<ShownChoice>,
+    /// For each step all that must stand before it.
+    pub before: BTreeMap<String, Vec<String>>,
+    pub ends: (String, String),
+    /// How it is shown where it is no list.
+    pub view: Option<Shown>,
+    pub faults: Vec<String>,
 }
 
 impl PosedOrder {
@@ -194,15 +208,21 @@ impl PosedOrder {
 
 impl Posed for PosedOrder {
     fn shown(&self) -> Shown {
-        Shown::Order(OrderView {
-            steps: self.shown.clone(),
-            top: self.ends.0.clone(),
-            bottom: self.ends.1.clone(),
+        self.view.clone().unwrap_or_else(|| {
+            Shown::Order(OrderView {
+                steps: self.shown.clone(),
+                top: self.ends.0.clone(),
+                bottom: self.ends.1.clone(),
+            })
         })
     }
 
     fn unfinished(&self, response: &Response) -> Option<String> {
         let order = self.order(response)?;
+        let missing = self.right.iter().filter(|s| !order.contains(&s.id)).count();
+        if let Some(words) = still(missing, "place", "places", "without a number").filter(|_| self.view.is_some()) {
+            return Some(words);
+        }
         let mut given = order.to_vec();
         given.sort();
         let mut wanted = ids(&self.right);
@@ -295,7 +315,7 @@ impl Posed for PosedOrder {
     }
 
     fn faults(&self) -> Vec<String> {
-        let mut faults: Vec<String> = agreeing(&self.right).into_iter().collect();
+        let mut faults: Vec<String> = agreeing(&self.right).into_iter().chain(self.faults.iter().cloned()).collect();
         if self.score(&ids(&self.shown)) >= 1.0 {
             faults.push("the order is right as it is shown".into());
         }

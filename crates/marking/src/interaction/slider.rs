@@ -6,7 +6,7 @@ use utoipa::ToSchema;
 
 use super::text_entry::{PosedTextEntry, TextEntry};
 use super::{Known, Posed, Right, Shape, Shown, Spec, faulty};
-use crate::answer::{AnswerBlock, Key, Kind};
+use crate::answer::{AnswerBlock, Kind, NumberText};
 use crate::bank::{Drawn, FormatError, RenderError, Reply, Set};
 use crate::mark::Draft;
 use crate::response::Response;
@@ -16,9 +16,9 @@ use crate::verdict::{Marking, Outcome};
 #[serde(deny_unknown_fields)]
 pub struct Slider {
     /// The ends of the scale and its steps; `{{name}}` may stand in them.
-    pub from: Key,
-    pub to: Key,
-    pub step: Key,
+    pub from: NumberText,
+    pub to: NumberText,
+    pub step: NumberText,
     /// A number; its unit is shown beside the scale.
     pub answer: Box<AnswerBlock>,
     pub label: String,
@@ -47,16 +47,6 @@ impl Slider {
     }
 }
 
-/// What a number in a file comes to.
-fn value(set: &Set, key: &Key) -> Result<f64, RenderError> {
-    let text = set.key(&key.text())?;
-    let read = maths::Names::new([]).ok().and_then(|names| {
-        let read = maths::read_expression(&text, &maths::ReadOptions::number(&names)).ok()?;
-        maths::approximate(&read.tree).ok()
-    });
-    read.ok_or_else(|| RenderError::unfit(&format!("`{text}`, which is no number,")))
-}
-
 /// Decimals of a step: 0.25 has two.
 fn places(step: f64) -> u32 {
     let mut scaled = step;
@@ -82,7 +72,7 @@ impl Spec for Slider {
 
     /// One of the places on the scale, as far as the file itself says how many there are.
     fn guess(&self, typed: f64) -> f64 {
-        let number = |key: &Key| key.text().parse::<f64>().ok();
+        let number = |key: &NumberText| key.text().parse::<f64>().ok();
         match (number(&self.from), number(&self.to), number(&self.step)) {
             (Some(from), Some(to), Some(step)) if step > 0.0 && to > from => 1.0 / ((to - from) / step + 1.0),
             _ => typed,
@@ -102,7 +92,7 @@ impl Spec for Slider {
     }
 
     fn pose(&self, part: &str, set: &mut Set) -> Result<Box<dyn Posed>, RenderError> {
-        let (from, to, step) = (value(set, &self.from)?, value(set, &self.to)?, value(set, &self.step)?);
+        let (from, to, step) = (set.value(&self.from)?, set.value(&self.to)?, set.value(&self.step)?);
         if step <= 0.0 || to <= from {
             return Err(RenderError::unfit("a scale that does not rise"));
         }

@@ -314,6 +314,7 @@ impl Slots {
 pub(super) struct PosedSlots {
     pub shown: Shown,
     pub slots: Slots,
+    pub faults: Vec<String>,
 }
 
 impl Posed for PosedSlots {
@@ -382,7 +383,7 @@ impl Posed for PosedSlots {
     }
 
     fn faults(&self) -> Vec<String> {
-        self.slots.faults()
+        self.slots.faults().into_iter().chain(self.faults.iter().cloned()).collect()
     }
 }
 

@@ -89,6 +89,54 @@ const KINDS: &[(&str, &str)] = &[
         "interaction: fraction, mixed: true, label: Share, answer: {kind: number, key: '{{n|0}} 1/777', form: mixed}",
         "777",
     ),
+    (
+        "interaction: hotspot, picture: {figure: circuit, elements: [{symbol: cell, from: [0, 0], to: [0, 2]}, {symbol: lamp, from: [0, 2], to: [2, 2], label: '{{n}} W'}, {symbol: fuse, from: [2, 2], to: [2, 0]}], wires: [[[2, 0], [0, 0]]]}, spots: [{id: s1, label: left, at: [0, 1]}, {id: s2, label: top, at: [1, 2]}, {id: s3, label: right, at: [2, 1]}], correct: [s3], replies: [{to: s1, say: 'REPLY'}]",
+        "correct",
+    ),
+    (
+        "interaction: hotspot, max_choices: 0, picture: {figure: number_line, from: 0, to: 10, step: 1}, spots: [{id: s1, label: a, at: [1, 0]}, {id: s2, label: b, at: [4, 0]}, {id: s3, label: c, at: [8, 0]}], correct: [s1, s3]",
+        "correct",
+    ),
+    (
+        "interaction: graphic_order, picture: {figure: bars, top: 10, step: 2, bars: [{label: a, value: 4}, {label: b, value: 7}, {label: c, value: 2}]}, spots: [{id: s1, label: a, at: [0.5, 4]}, {id: s2, label: b, at: [1.5, 7]}, {id: s3, label: c, at: [2.5, 2]}], order: [s3, s1, s2], replies: [{to: 's2=s3', say: 'REPLY'}]",
+        "\"order\":",
+    ),
+    (
+        "interaction: graphic_gap_match, picture: {figure: polygon, corners: [[0, 0], [4, 0], [4, 3]]}, spots: [{id: s1, label: base, at: [2, 0]}, {id: s2, label: slope, at: [2, 1.5]}], tiles: [{id: t1, text: '{{n}}'}, {id: t2, text: long}, {id: t3, text: short}], right: {s1: t1, s2: t2}, replies: [{to: 's1=t3', say: 'REPLY'}]",
+        "right",
+    ),
+    (
+        "interaction: place, look: strip, label: Strip, rows: [{id: r1, text: line}, {id: r2, text: space}], columns: [{id: c1, text: '1'}, {id: c2, text: '2'}, {id: c3, text: '3'}], marks: [[r1, c1], [r2, c3]], replies: [{to: 'r2=c2', say: 'REPLY'}]",
+        "marks",
+    ),
+    (
+        "interaction: place, look: panel, one_per_column: true, label: Panel, rows: [{id: up, text: 'on'}, {id: down, text: 'off'}], columns: [{id: c1, text: pump}, {id: c2, text: fan}, {id: c3, text: light}], marks: [[up, c1], [down, c2], [up, c3]], replies: [{to: 'down=c1', say: 'REPLY'}]",
+        "marks",
+    ),
+    (
+        "interaction: counters, thing: bolt, start: 12, action: cross_out, count: 5, label: Bolts, replies: [{to: '7', say: 'REPLY'}]",
+        "count\":5",
+    ),
+    (
+        "interaction: counters, thing: cell, start: 4, action: add, count: 3, label: Cells",
+        "count\":3",
+    ),
+    (
+        "interaction: counters, thing: helmet, start: 14, action: group, count: 4, groups: 3, label: Helmets",
+        "groups",
+    ),
+    (
+        "interaction: plane, x: [-10, 10], y: [-10, 10], snap: 1, objects: [{id: p, label: P, draw: point, at: [2, -3]}, {id: l, label: g, draw: line, through: [[0, 1], [2, 5]]}, {id: c, label: k, draw: circle, centre: [1, 1], radius: 3}, {id: q, label: p, draw: parabola, vertex: [1, -4], through: [3, 0]}]",
+        "through",
+    ),
+    (
+        "interaction: plane, x: [0, 8], y: [0, 8], snap: 0.5, tolerance: 0.3, objects: [{id: h, label: region, draw: half_plane, edge: [[0, 4], [4, 8]], inside: [6, 2], strict: true}, {id: s, label: s, draw: segment, ends: [[1, 1], [5, 2]]}, {id: f, label: curve, draw: sketch, points: [[0, 0], [2, 3.9], [4, 7.8]]}]",
+        "inside",
+    ),
+    (
+        "interaction: plane, x: [-5, 15], snap: 1, objects: [{id: i, label: range, draw: interval, from: -2, to: 7, open_to: true}]",
+        "open_to",
+    ),
 ];
 
 /// How many kinds there are; a new one brings its line above.
@@ -122,6 +170,7 @@ fn shapes(id: &str) -> Vec<Response> {
         format!("{{\"fields\": {{\"{id}\": \"{id}\"}}}}"),
         format!("{{\"pairs\": [[\"{id}\", \"{id}\"]]}}"),
         format!("{{\"grid\": [[\"{id}\"]]}}"),
+        format!("{{\"objects\": {{\"{id}\": {{\"points\": [[\"1\", \"2\"]]}}}}}}"),
     ];
     texts.iter().map(|t| serde_json::from_str(t).unwrap()).collect()
 }
@@ -132,6 +181,8 @@ const EMPTY: &[&str] = &[
     r#"{"fields": {"g1": " "}}"#,
     r#"{"pairs": []}"#,
     r#"{"grid": [["", " "]]}"#,
+    r#"{"objects": {}}"#,
+    r#"{"objects": {"p": {"points": [["", " "]]}}}"#,
 ];
 
 fn score(item: &Item, response: &Response) -> f64 {
@@ -274,6 +325,10 @@ fn what_is_unfinished_is_said_before_a_try_is_used_and_the_rest_counts_when_it_i
     for (part, _) in KINDS {
         let item = item(part, 4);
         let part_item = &item.parts[0];
+        // Whatever is counted is an answer: none of it is missing.
+        if part.contains("counters") {
+            continue;
+        }
         let Response::Fields { fields } = part_item.typed_key() else {
             continue;
         };
