@@ -229,6 +229,10 @@ fn check_question(question: &Question) -> BTreeSet<Fault> {
                 for part in &item.parts {
                     check_part(part, &mut faults);
                 }
+                for words in marking::figure_faults(question, seed).unwrap_or_default() {
+                    let about = About::Whole;
+                    faults.insert(Fault { about, words });
+                }
             }
             Err(fault) => {
                 let about = match &fault {

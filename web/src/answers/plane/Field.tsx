@@ -1,4 +1,4 @@
-import { type KeyboardEvent, type PointerEvent, useRef, useState } from "react";
+import { type KeyboardEvent, type PointerEvent, useId, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Figure } from "../../shared/Figure";
 import type { FieldProps } from "../kinds";
@@ -35,6 +35,7 @@ export default function Field(props: FieldProps<"plane">) {
   const objects = value && typeof value === "object" && "objects" in value ? value.objects : {};
   const { x, y, snap, drawing } = entry;
   const svg = useRef<SVGSVGElement>(null);
+  const clip = useId();
   const held = useRef<[string, number] | null>(null);
   const pointsOf = (o: PlaneObject): string[][] => objects[o.id]?.points ?? [];
   const isSet = (o: PlaneObject, n: number) => {
@@ -154,6 +155,11 @@ export default function Field(props: FieldProps<"plane">) {
               held.current = null;
             }}
           >
+            {y && (
+              <clipPath id={clip}>
+                <rect x={x.at_from} y={y.at_to} width={x.at_to - x.at_from} height={y.at_from - y.at_to} />
+              </clipPath>
+            )}
             <title>{y ? "Plane to set objects on" : "Number line to set objects on"}</title>
             {entry.objects.map((o) => {
               const set = pointsOf(o).map((p) => [number(p[0]), number(p[1])] as const);
@@ -163,16 +169,18 @@ export default function Field(props: FieldProps<"plane">) {
               const last = points.at(-1);
               return (
                 <g key={o.id}>
-                  {whole && o.kind === "half_plane" && (
-                    <path className={classes.shade} d={shadeOf(points, edges, toPixel)} />
-                  )}
-                  {whole && (
-                    <path
-                      className={classes.stroke}
-                      data-dashed={o.kind === "half_plane" && open[0] === true}
-                      d={pathOf(o.kind, points, edges, toPixel)}
-                    />
-                  )}
+                  <g clipPath={y ? `url(#${clip})` : undefined}>
+                    {whole && o.kind === "half_plane" && (
+                      <path className={classes.shade} d={shadeOf(points, edges, toPixel)} />
+                    )}
+                    {whole && (
+                      <path
+                        className={classes.stroke}
+                        data-dashed={o.kind === "half_plane" && open[0] === true}
+                        d={pathOf(o.kind, points, edges, toPixel)}
+                      />
+                    )}
+                  </g>
                   {set.map(([a, b], n) => {
                     if (a === null || b === null) return null;
                     const [cx, cy] = toPixel([a, b]);
