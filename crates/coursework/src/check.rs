@@ -8,7 +8,7 @@ use crate::event::{Checked, CheckedPart, Event, MarkedPart};
 use crate::refusal::Refusal;
 use crate::score::recorded_now;
 use crate::settings::Assignment;
-use crate::terms::{may_see, may_work, part_is_out, terms};
+use crate::terms::{may_see, may_work, part_is_out, terms, waits_for};
 use crate::work::Work;
 
 /// Checks on one set that cost nothing and are kept. What cannot be judged costs no try, so that nothing else bounds
@@ -22,6 +22,8 @@ pub struct ToMark {
     pub set: usize,
     pub seed: u64,
     pub parts: Vec<(String, Response)>,
+    /// What was given before on this set, for what follows from it.
+    pub earlier: Vec<(String, Response)>,
     /// As it stands, because nothing can be added any more; else what is unfinished is only said.
     pub at_end: bool,
 }
@@ -86,6 +88,7 @@ pub fn prepare_check(
         .parts
         .iter()
         .filter(|p| !p.right && !part_is_out(assignment, question, set, &p.id))
+        .filter(|p| waits_for(assignment, question, set, &p.id).is_none())
         .map(|p| p.id.as_str())
         .collect();
     if open.is_empty() || set.tries_left(assignment.max_attempts(question)) == Some(0) {
@@ -113,6 +116,7 @@ pub fn prepare_check(
         set: state.sets.len() - 1,
         seed: set.seed,
         parts,
+        earlier: set.given(),
         at_end: false,
     })
 }

@@ -10,7 +10,7 @@ use crate::goal::GoalProgress;
 use crate::refusal::Refusal;
 use crate::score::recorded_now;
 use crate::settings::{Assignment, HandInNeeds, LateRule};
-use crate::terms::{results_released, set_is_over, terms, time_up_due};
+use crate::terms::{results_released, set_is_over, terms, time_up_due, waits_for};
 use crate::work::{PartState, SetState, Work};
 
 /// What stands in one field.
@@ -56,7 +56,10 @@ pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered]) 
             continue;
         };
         let number = state.sets.len() - 1;
-        let open: Vec<&PartState> = set.parts.iter().filter(|p| at_hand_in || !p.right).collect();
+        let is_open = |p: &&PartState| {
+            at_hand_in || (!p.right && waits_for(assignment, question, set, &p.id).is_none())
+        };
+        let open: Vec<&PartState> = set.parts.iter().filter(is_open).collect();
         let entered: Vec<(&PartState, &Response)> = open
             .iter()
             .filter_map(|part| {
@@ -79,6 +82,7 @@ pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered]) 
                 set: number,
                 seed: set.seed,
                 parts: fresh,
+                earlier: set.given(),
                 at_end: true,
             });
         }
@@ -108,9 +112,8 @@ fn marked_events(assignment: &Assignment, work: &Work, marked: &[MarkedQuestion]
         let Some(given) = marked.iter().find(|q| q.question == wanted.question) else {
             continue;
         };
-        let readable = |p: &&MarkedPart| {
-            assignment.is_simultaneous() || p.verdict.marking.outcome.is_judged()
-        };
+        let readable =
+            |p: &&MarkedPart| assignment.is_simultaneous() || p.verdict.marking.outcome.is_judged();
         let parts: Vec<MarkedPart> = given.parts.iter().filter(readable).cloned().collect();
         let event = checked(work, &wanted, &parts, true);
         if !event.parts.is_empty() {

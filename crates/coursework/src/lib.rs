@@ -59,6 +59,6 @@ pub use slips::{
 pub use state::{State, state};
 pub use terms::{
     Terms, may_add, may_see, may_show_solution, may_work, part_is_out, results_released, score_visible,
-    set_is_over, solution_open, terms, time_up_due, tries_shown, verdicts_visible,
+    set_is_over, solution_open, terms, time_up_due, tries_shown, verdicts_visible, waits_for,
 };
 pub use work::{HandIn, PartState, QuestionState, SetState, TeacherScore, TryRecord, Work};

@@ -283,6 +283,8 @@ pub struct PartRef {
     pub share: u32,
     /// Tries at this part on one set, if fewer than at the question.
     pub max_attempts: Option<u32>,
+    /// It opens once this part is right, or has no tries left.
+    pub opens_after: Option<String>,
 }
 
 /// An assignment: its settings and its questions in order.

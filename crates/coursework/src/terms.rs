@@ -212,6 +212,24 @@ pub fn set_is_over(assignment: &Assignment, question: usize, set: &SetState) -> 
             .all(|p| p.right || part_is_out(assignment, question, set, &p.id))
 }
 
+/// The earlier part that a part still waits for: it opens once that is right, or has no tries left. Where nothing is told
+/// before hand-in, every part is open.
+pub fn waits_for<'a>(
+    assignment: &'a Assignment,
+    question: usize,
+    set: &SetState,
+    part: &str,
+) -> Option<&'a str> {
+    if assignment.is_simultaneous() {
+        return None;
+    }
+    let parts = &assignment.items.get(question)?.parts;
+    let earlier = parts.iter().find(|p| p.id == part)?.opens_after.as_deref()?;
+    let right = set.parts.iter().any(|p| p.id == earlier && p.right);
+    let open = right || set.solution_shown || part_is_out(assignment, question, set, earlier);
+    (!open).then_some(earlier)
+}
+
 /// Whether a part's own tries on a set are used up.
 pub fn part_is_out(assignment: &Assignment, question: usize, set: &SetState, part: &str) -> bool {
     if assignment.is_simultaneous() {

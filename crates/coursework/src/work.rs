@@ -208,6 +208,12 @@ impl SetState {
         self.parts.iter().all(|p| p.right)
     }
 
+    /// What was last checked in each part.
+    pub fn given(&self) -> Vec<(String, Response)> {
+        let last = self.parts.iter().filter_map(|p| p.last.as_ref());
+        last.map(|c| (c.part.clone(), c.response.clone())).collect()
+    }
+
     pub fn tries_left(&self, max: Option<u32>) -> Option<u32> {
         max.map(|m| m.saturating_sub(self.tries_used))
     }

@@ -54,33 +54,6 @@ pub struct AnswerBlock {
     pub close: Option<u8>,
 }
 
-impl AnswerBlock {
-    /// A key of a kind, and nothing more asked for.
-    pub fn of(kind: Kind, key: Key) -> Self {
-        AnswerBlock {
-            kind,
-            key,
-            tolerance: None,
-            form: None,
-            unit: None,
-            unit_shown: false,
-            complex: false,
-            variables: None,
-            domain: BTreeMap::new(),
-            up_to: None,
-            constant_letter: None,
-            solved_for: None,
-            same: None,
-            variable: None,
-            partial: false,
-            basis: None,
-            case: None,
-            must_be: Vec::new(),
-            close: None,
-        }
-    }
-}
-
 #[expect(clippy::trivially_copy_pass_by_ref, reason = "serde asks for a reference")]
 fn is_false(b: &bool) -> bool {
     !*b

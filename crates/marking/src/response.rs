@@ -170,7 +170,10 @@ impl Response {
                     Ok((id, bounded(text)?))
                 };
                 Ok(Response::Fields {
-                    fields: fields.into_iter().map(one).collect::<Result<_, ResponseFault>>()?,
+                    fields: fields
+                        .into_iter()
+                        .map(one)
+                        .collect::<Result<_, ResponseFault>>()?,
                 })
             }
             Response::Pairs { pairs } => {
@@ -192,7 +195,9 @@ impl Response {
                 })
             }
             Response::Plotted { objects } => {
-                let many = objects.values().any(|o| o.points.len() > MOST_CHOICES || o.open.len() > MOST_CHOICES);
+                let many = objects
+                    .values()
+                    .any(|o| o.points.len() > MOST_CHOICES || o.open.len() > MOST_CHOICES);
                 if objects.len() > MOST_CHOICES || many {
                     return Err(ResponseFault::TooManyChoices);
                 }
@@ -224,7 +229,11 @@ fn bounded(text: String) -> Result<String, ResponseFault> {
 
 fn bounded_together<'a>(texts: impl Iterator<Item = &'a String>) -> Result<(), ResponseFault> {
     let all: usize = texts.map(String::len).sum();
-    if all > LONGEST_FIELDS { Err(ResponseFault::TooLong) } else { Ok(()) }
+    if all > LONGEST_FIELDS {
+        Err(ResponseFault::TooLong)
+    } else {
+        Ok(())
+    }
 }
 
 fn few_ids(ids: Vec<String>) -> Result<Vec<String>, ResponseFault> {
@@ -345,7 +354,10 @@ mod tests {
         let read = |text: &str| serde_json::from_str::<Response>(text).unwrap();
         let same = [
             (r#"{"fields":{"a":" 1 ","b":""}}"#, r#"{"fields":{"a":"1"}}"#),
-            (r#"{"pairs":[["a","b"],["c","d"]]}"#, r#"{"pairs":[["d","c"],["a","b"]]}"#),
+            (
+                r#"{"pairs":[["a","b"],["c","d"]]}"#,
+                r#"{"pairs":[["d","c"],["a","b"]]}"#,
+            ),
             (r#"{"grid":[["1 "]]}"#, r#"{"grid":[["1"]]}"#),
         ];
         for (a, b) in same {

@@ -1,31 +1,30 @@
 //! Marking the parts of one question, and numbers from the operating system.
 
 use coursework::{MarkedPart, ToMark};
-use marking::{Item, ItemPart, Response, ResponseVerdict};
+use marking::{Item, Response};
 
 use crate::error::SchoolError;
 
 /// The verdicts on what was given, before tries are used; what names no part of the question is left out.
 pub fn mark_parts(item: &Item, parts: Vec<(String, Response)>) -> Vec<MarkedPart> {
-    verdicts(item, parts, ItemPart::mark)
+    mark_beside(item, parts, Vec::new(), false)
 }
 
 /// The verdicts on what a work has to have marked.
 pub(crate) fn mark_wanted(item: &Item, wanted: ToMark) -> Vec<MarkedPart> {
-    if wanted.at_end {
-        verdicts(item, wanted.parts, ItemPart::mark_as_it_stands)
-    } else {
-        mark_parts(item, wanted.parts)
-    }
+    mark_beside(item, wanted.parts, wanted.earlier, wanted.at_end)
 }
 
-fn verdicts(
+/// What is given now stands before what was given earlier.
+pub(crate) fn mark_beside(
     item: &Item,
     parts: Vec<(String, Response)>,
-    mark: impl Fn(&ItemPart, &Response) -> ResponseVerdict,
+    earlier: Vec<(String, Response)>,
+    at_end: bool,
 ) -> Vec<MarkedPart> {
+    let others: Vec<(String, Response)> = parts.iter().cloned().chain(earlier).collect();
     let mark = |(part, response): (String, Response)| {
-        let verdict = mark(item.find_part(&part)?, &response);
+        let verdict = item.mark_beside(&part, &response, &others, at_end)?;
         Some(MarkedPart {
             part,
             response,

@@ -5,14 +5,14 @@ use std::collections::BTreeMap;
 use std::fmt;
 
 use coursework::{
-    CheckedPart, Correction, Event, MarkedPart, PracticeEvent, Recorded, Remark, fold, fold_run,
-    standing_checks,
+    CheckedPart, Correction, Event, PracticeEvent, Recorded, Remark, fold, fold_run, standing_checks,
 };
-use marking::{Item, Part, Question, RenderError};
+use marking::{Item, Part, Question, RenderError, Response};
 use store::{Append, Derived, PersonId, QuestionId, QuestionUse, RunId, StoreError, WorkId};
 
 use crate::School;
 use crate::error::SchoolError;
+use crate::marks::mark_beside;
 
 /// Why responses were not marked anew.
 #[derive(Debug, thiserror::Error)]
@@ -118,7 +118,9 @@ async fn regrade_run(
         }
         let item = marking::render(question, drawn.seed)?;
         let given = answered.parts.clone();
-        let again = school.compute_for_all(move || mark_again(&item, &given, false)).await?;
+        let again = school
+            .compute_for_all(move || mark_again(&item, &given, Vec::new(), false))
+            .await?;
         if again.iter().map(judged).eq(answered.parts.iter().map(judged)) {
             continue;
         }
@@ -146,22 +148,16 @@ async fn find_version(school: &School, version: &str) -> Result<Option<Question>
     Ok(store::find_question(&school.pool, QuestionId(id)).await?)
 }
 
-/// The same responses by this item's key.
-fn mark_again(item: &Item, parts: &[CheckedPart], at_end: bool) -> Vec<CheckedPart> {
-    let again = |given: &CheckedPart| {
-        let part = item.find_part(&given.part)?;
-        let verdict = if at_end {
-            part.mark_as_it_stands(&given.response)
-        } else {
-            part.mark(&given.response)
-        };
-        Some(CheckedPart::new(&MarkedPart {
-            part: given.part.clone(),
-            response: given.response.clone(),
-            verdict,
-        }))
-    };
-    parts.iter().filter_map(again).collect()
+/// The same responses by this item's key, beside what was given for other parts before.
+fn mark_again(
+    item: &Item,
+    parts: &[CheckedPart],
+    earlier: Vec<(String, Response)>,
+    at_end: bool,
+) -> Vec<CheckedPart> {
+    let given = parts.iter().map(|p| (p.part.clone(), p.response.clone()));
+    let marked = mark_beside(item, given.collect(), earlier, at_end);
+    marked.iter().map(CheckedPart::new).collect()
 }
 
 /// What marking comes to.
@@ -204,13 +200,24 @@ async fn regrade_work(
             }
         }
         let mut remarked = Vec::new();
+        let mut earlier: BTreeMap<(usize, String), Response> = BTreeMap::new();
         let standing = standing_checks(&events);
         for (event, checked) in standing.into_iter().filter(|(_, c)| c.question == place.position) {
             let seed = sets.and_then(|s| s.get(checked.set)).map(|s| s.seed);
             let Some(item) = seed.and_then(|seed| items.get(&seed)) else {
                 continue;
             };
-            let again = mark_again(item, &checked.parts, checked.at_hand_in);
+            let before = earlier.iter().filter(|((set, _), _)| *set == checked.set);
+            let before = before
+                .map(|((_, part), given)| (part.clone(), given.clone()))
+                .collect();
+            let again = mark_again(item, &checked.parts, before, checked.at_hand_in);
+            earlier.extend(
+                checked
+                    .parts
+                    .iter()
+                    .map(|p| ((checked.set, p.part.clone()), p.response.clone())),
+            );
             if again.iter().map(judged).eq(checked.parts.iter().map(judged)) {
                 continue;
             }

@@ -22,6 +22,7 @@ impl Stored {
             id: p.id.clone(),
             share: p.share,
             max_attempts: p.max_attempts,
+            opens_after: p.opens_after.clone(),
         };
         let item = |q: &Question| ItemRef {
             points: q.points,

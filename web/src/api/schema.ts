@@ -1871,6 +1871,8 @@ export interface components {
             text: components["schemas"]["BlockView"][];
             /** Format: int32 */
             tries_left?: number | null;
+            /** @description Parts that are still closed, each with the one after which it opens. */
+            waiting: components["schemas"]["WaitingPart"][];
         };
         ReadRequest: {
             entry: string;
@@ -2370,6 +2372,12 @@ export interface components {
              */
             score: number;
             speech: string;
+        };
+        /** @description A part that is not open yet: nothing of it is shown. */
+        WaitingPart: {
+            /** @description The part that has to be right first, or out of tries. */
+            after: string;
+            id: string;
         };
         WeekEntry: {
             action: components["schemas"]["Action"];

@@ -7,6 +7,7 @@ mod mastery;
 mod next;
 mod notices;
 mod order;
+mod parts;
 mod practice;
 mod rules;
 mod slips;
@@ -27,6 +28,7 @@ fn assignment() -> Assignment {
         id: id.into(),
         share: 1,
         max_attempts: None,
+        opens_after: None,
     };
     Assignment {
         settings: Settings::homework(noon() - Duration::days(2), noon() + Duration::days(2)),

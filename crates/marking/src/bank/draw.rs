@@ -90,6 +90,27 @@ pub fn draw(question: &Question, seed: u64) -> Result<Drawn, DrawError> {
     ))
 }
 
+/// The same set with some numbers replaced, and those that are worked out from them worked out anew.
+///
+/// # Errors
+/// If a formula has no value for them.
+pub(crate) fn redrawn(
+    question: &Question,
+    drawn: &Drawn,
+    over: &[(String, Expr)],
+) -> Result<Drawn, DrawError> {
+    let names = Names::new(question.numbers.keys().map(String::as_str)).map_err(DrawError::BadName)?;
+    let is_drawn = |name: &String| !matches!(question.numbers.get(name), Some(NumberSpec::Formula(_)));
+    let kept = drawn.values.iter().filter(|(name, _)| is_drawn(name));
+    let mut values: BTreeMap<String, Expr> = kept.map(|(n, v)| (n.clone(), v.clone())).collect();
+    values.extend(over.iter().cloned());
+    work_out(question, &names, &mut values)?;
+    Ok(Drawn {
+        values,
+        rest: drawn.rest,
+    })
+}
+
 /// `None` where two numbers that must differ came out the same.
 fn draw_once(
     question: &Question,

@@ -141,6 +141,32 @@ pub struct Part {
     pub max_attempts: Option<u32>,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub replies: Vec<Reply>,
+    /// It opens once this earlier part is right, or has no tries left; that part needs a `max_attempts` of its own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub opens_after: Option<String>,
+    /// An answer that is right for a wrong one to an earlier part counts.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub follow: Option<Follow>,
+}
+
+/// Following through: the key is worked out anew from what the student gave before.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct Follow {
+    /// Which number is taken from the entry to which earlier part; numbers worked out from it follow.
+    pub numbers: BTreeMap<String, String>,
+    /// Per cent of the part's share that it earns.
+    #[serde(default = "hundred", skip_serializing_if = "is_hundred")]
+    pub credit: u8,
+}
+
+fn hundred() -> u8 {
+    100
+}
+
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde asks for a reference")]
+fn is_hundred(credit: &u8) -> bool {
+    *credit == 100
 }
 
 fn one() -> u32 {
@@ -223,6 +249,41 @@ impl Question {
         Ok(self)
     }
 
+    /// What a part says of earlier ones.
+    fn check_links(&self, place: usize, part: &Part) -> Result<(), FormatError> {
+        let faulty = |words: String| FormatError::Faulty {
+            part: part.id.clone(),
+            words,
+        };
+        let earlier = |id: &String| self.parts.iter().take(place).find(|p| p.id == *id);
+        if let Some(id) = &part.opens_after {
+            let before = earlier(id)
+                .ok_or_else(|| faulty(format!("it opens after `{id}`, which is no earlier part")))?;
+            if before.max_attempts.is_none() {
+                return Err(faulty(format!(
+                    "it opens after `{id}`, which needs a max_attempts of its own"
+                )));
+            }
+        }
+        let Some(follow) = &part.follow else { return Ok(()) };
+        if follow.numbers.is_empty() || follow.credit == 0 || follow.credit > 100 {
+            return Err(faulty("follow needs numbers, and a credit from 1 to 100".into()));
+        }
+        for (number, id) in &follow.numbers {
+            if !self.numbers.contains_key(number) {
+                return Err(faulty(format!(
+                    "follow names `{number}`, which is no number of this question"
+                )));
+            }
+            if !earlier(id).is_some_and(|p| p.interaction.is_typed()) {
+                return Err(faulty(format!(
+                    "follow names `{id}`, which is no earlier part that is typed"
+                )));
+            }
+        }
+        Ok(())
+    }
+
     fn check(&self) -> Result<(), FormatError> {
         if !is_id(&self.id) {
             return Err(FormatError::BadId(self.id.clone()));
@@ -247,6 +308,7 @@ impl Question {
                 return Err(FormatError::NoAttempts(part.id.clone()));
             }
             part.interaction.check(&part.id, &part.replies)?;
+            self.check_links(i, part)?;
         }
         let fixed = self.help.worked_example.iter().flat_map(|e| e.numbers.keys());
         match fixed.into_iter().find(|name| !self.numbers.contains_key(*name)) {

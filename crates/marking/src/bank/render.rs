@@ -2,9 +2,11 @@
 
 use std::collections::BTreeMap;
 
-use super::draw::{Dice, DrawError, Drawn, draw};
+use maths::Expr;
+
+use super::draw::{Dice, DrawError, Drawn, draw, redrawn};
 use super::fill::{Place, fill};
-use super::format::Question;
+use super::format::{Follow, Part, Question};
 use super::prose::{self, Block};
 use crate::answer::{FaultyBlock, NumberText};
 use crate::interaction::Posed;
@@ -28,7 +30,22 @@ pub struct ItemPart {
     /// How it is answered, with its key.
     pub posed: Box<dyn Posed>,
     pub replies: Vec<ItemReply>,
+    /// The part after which it opens.
+    pub opens_after: Option<String>,
+    follow: Option<ItemFollow>,
 }
+
+/// How a part is marked from what the student gave before.
+struct ItemFollow {
+    /// The number, and the part that it comes from.
+    numbers: Vec<(String, String)>,
+    /// 0 to 1.
+    credit: f64,
+    pose: Box<Pose>,
+}
+
+/// The part with other numbers in place of those named.
+type Pose = dyn Fn(&[(String, Expr)]) -> Option<Box<dyn Posed>> + Send + Sync;
 
 /// What is said to a known wrong answer, and how it is known.
 pub struct ItemReply {
@@ -108,6 +125,8 @@ pub(super) fn render_answers(question: &Question, drawn: &Drawn) -> Result<Item,
             wrong_form_costs: part.wrong_form_costs,
             posed: part.interaction.pose(&part.id, &mut set)?,
             replies: Vec::new(),
+            opens_after: part.opens_after.clone(),
+            follow: part.follow.as_ref().map(|f| following(question, part, f, drawn)),
         });
     }
     Ok(Item {
@@ -118,9 +137,100 @@ pub(super) fn render_answers(question: &Question, drawn: &Drawn) -> Result<Item,
     })
 }
 
+fn following(question: &Question, part: &Part, follow: &Follow, drawn: &Drawn) -> ItemFollow {
+    let (question, part, drawn) = (question.clone(), part.clone(), drawn.clone());
+    ItemFollow {
+        numbers: follow
+            .numbers
+            .iter()
+            .map(|(n, id)| (n.clone(), id.clone()))
+            .collect(),
+        credit: f64::from(follow.credit) / 100.0,
+        pose: Box::new(move |over| {
+            let drawn = redrawn(&question, &drawn, over).ok()?;
+            part.interaction
+                .pose(&part.id, &mut Set::new(&question, &drawn))
+                .ok()
+        }),
+    }
+}
+
 impl Item {
     pub fn find_part(&self, id: &str) -> Option<&ItemPart> {
         self.parts.iter().find(|p| p.id == id)
+    }
+
+    /// The verdict on a response to a part, beside what was given for the others; `at_end` as it stands, else before a try
+    /// is used. What is right for a wrong answer to an earlier part follows through where the question says so.
+    pub fn mark_beside(
+        &self,
+        id: &str,
+        response: &Response,
+        others: &[(String, Response)],
+        at_end: bool,
+    ) -> Option<ResponseVerdict> {
+        let part = self.find_part(id)?;
+        let verdict = if at_end {
+            part.mark_as_it_stands(response)
+        } else {
+            part.mark(response)
+        };
+        let marking = &verdict.marking;
+        if !marking.outcome.is_judged() || marking.score >= 1.0 {
+            return Some(verdict);
+        }
+        let followed = self.followed(part, response, others);
+        Some(match followed {
+            Some(followed) if followed.score > marking.score => ResponseVerdict {
+                marking: followed,
+                costs: true,
+                reply: None,
+            },
+            _ => verdict,
+        })
+    }
+
+    fn followed(
+        &self,
+        part: &ItemPart,
+        response: &Response,
+        others: &[(String, Response)],
+    ) -> Option<Marking> {
+        let follow = part.follow.as_ref()?;
+        let mut over = Vec::new();
+        let mut from = Vec::new();
+        for (number, id) in &follow.numbers {
+            let earlier = self.find_part(id)?;
+            let (_, given) = others.iter().find(|(other, _)| other == id)?;
+            if earlier.mark_as_it_stands(given).marking.score >= 1.0 {
+                continue;
+            }
+            over.push((number.clone(), earlier.posed.value(given)?));
+            from.push(format!("({id})"));
+        }
+        if over.is_empty() {
+            return None;
+        }
+        let marked = (follow.pose)(&over)?.mark(response)?;
+        let score = marked.score * follow.credit;
+        if score <= 0.0 {
+            return None;
+        }
+        let words = if marked.score >= 1.0 {
+            "Right"
+        } else {
+            "Partly right"
+        };
+        let note = format!(
+            "{words} for your answer to part {}: it follows from it.",
+            from.join(" and ")
+        );
+        Some(Marking {
+            notes: vec![note],
+            reads_as: marked.reads_as,
+            speech: marked.speech,
+            ..Marking::shared(score)
+        })
     }
 }
 

@@ -38,13 +38,27 @@ impl FreeBody {
         let mut canvas = Canvas::new(width, height);
         let mut forces = Vec::new();
         for force in &self.forces {
-            forces.push((pen.number(&force.angle)?, pen.number(&force.size)?.abs(), pen.words(&force.label)?));
+            forces.push((
+                pen.number(&force.angle)?,
+                pen.number(&force.size)?.abs(),
+                pen.words(&force.label)?,
+            ));
         }
         let longest = forces.iter().map(|f| f.1).fold(1e-9, f64::max);
         let slope = self.ground.as_ref().map(|g| pen.number(g)).transpose()?;
         let tilt = slope.unwrap_or(0.0).to_radians();
-        let turned = |x: f64, y: f64| (middle.0 + x * tilt.cos() + y * tilt.sin(), middle.1 - x * tilt.sin() + y * tilt.cos());
-        let corners = [turned(-34.0, -24.0), turned(34.0, -24.0), turned(34.0, 24.0), turned(-34.0, 24.0)];
+        let turned = |x: f64, y: f64| {
+            (
+                middle.0 + x * tilt.cos() + y * tilt.sin(),
+                middle.1 - x * tilt.sin() + y * tilt.cos(),
+            )
+        };
+        let corners = [
+            turned(-34.0, -24.0),
+            turned(34.0, -24.0),
+            turned(34.0, 24.0),
+            turned(-34.0, 24.0),
+        ];
         if slope.is_some() {
             canvas.line(turned(-150.0, 24.0), turned(150.0, 24.0), Ink::Line);
         }
@@ -72,11 +86,24 @@ impl FreeBody {
             said.push(format!("{label} at {}°", written(*angle)));
         }
         canvas.label(&body, middle, Side::On);
-        let what = if body.is_empty() { "A body".to_owned() } else { format!("A body, {body}") };
-        let ground = slope.map_or(String::new(), |s| if s.abs() < 1e-9 { " on level ground".into() } else { format!(" on a slope of {}°", written(s)) });
+        let what = if body.is_empty() {
+            "A body".to_owned()
+        } else {
+            format!("A body, {body}")
+        };
+        let ground = slope.map_or(String::new(), |s| {
+            if s.abs() < 1e-9 {
+                " on level ground".into()
+            } else {
+                format!(" on a slope of {}°", written(s))
+            }
+        });
         Ok(Drawn {
             canvas,
-            alt: format!("{what}{ground}, with forces: {}. Angles are from the right, anticlockwise.", listed(&said)),
+            alt: format!(
+                "{what}{ground}, with forces: {}. Angles are from the right, anticlockwise.",
+                listed(&said)
+            ),
             place: Box::new(place),
         })
     }
@@ -101,7 +128,9 @@ impl Gauge {
         let (step, small) = (pen.number(&self.step)?, pen.number(&self.small)?);
         let value = pen.number(&self.value)?;
         if to <= from || step <= 0.0 || small <= 0.0 || !(from..=to).contains(&value) {
-            return Err(RenderError::unfit("a gauge without a scale, or with its hand off it,"));
+            return Err(RenderError::unfit(
+                "a gauge without a scale, or with its hand off it,",
+            ));
         }
         let middle = (210.0, 170.0);
         // From lower left over the top to lower right.

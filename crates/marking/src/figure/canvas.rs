@@ -106,7 +106,12 @@ impl Canvas {
         let (dx, dy) = (to.0 - from.0, to.1 - from.1);
         let length = dx.hypot(dy).max(1e-9);
         let (ux, uy) = (dx / length, dy / length);
-        let wing = |turn: f64| (to.0 - 10.0 * ux + turn * 4.5 * uy, to.1 - 10.0 * uy - turn * 4.5 * ux);
+        let wing = |turn: f64| {
+            (
+                to.0 - 10.0 * ux + turn * 4.5 * uy,
+                to.1 - 10.0 * uy - turn * 4.5 * ux,
+            )
+        };
         self.path(&[wing(1.0), to, wing(-1.0)], ink, false);
     }
 
@@ -218,5 +223,8 @@ impl Canvas {
 }
 
 fn escaped(text: &str) -> String {
-    text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;")
+    text.replace('&', "&amp;")
+        .replace('<', "&lt;")
+        .replace('>', "&gt;")
+        .replace('"', "&quot;")
 }

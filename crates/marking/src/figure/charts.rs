@@ -41,7 +41,11 @@ impl Bars {
         let place = move |x: f64, y: f64| (left + x * wide, bottom - y / top * high);
         let mut canvas = Canvas::new(WIDTH, 256.0);
         for y in ticks(0.0, top, step) {
-            canvas.line(place(0.0, y), place(count, y), if y == 0.0 { Ink::Line } else { Ink::Faint });
+            canvas.line(
+                place(0.0, y),
+                place(count, y),
+                if y == 0.0 { Ink::Line } else { Ink::Faint },
+            );
             canvas.label(&written(y), place(0.0, y), Side::Left);
         }
         let mut said = Vec::new();
@@ -50,7 +54,9 @@ impl Bars {
             let value = pen.number(&bar.value)?;
             let label = pen.words(&bar.label)?;
             if !(0.0..=top).contains(&value) {
-                return Err(RenderError::unfit(&format!("the bar `{label}`, which is off the scale,")));
+                return Err(RenderError::unfit(&format!(
+                    "the bar `{label}`, which is off the scale,"
+                )));
             }
             let (x, y) = place(n + 0.2, value);
             canvas.rect((x, y), (wide * 0.6, bottom - y), Ink::Shade);
@@ -60,7 +66,11 @@ impl Bars {
         }
         let of = pen.words(&self.of)?;
         canvas.label(&of, (WIDTH / 2.0, 26.0), Side::Above);
-        let what = if of.is_empty() { "Bars".to_owned() } else { format!("Bars, {of}") };
+        let what = if of.is_empty() {
+            "Bars".to_owned()
+        } else {
+            format!("Bars, {of}")
+        };
         Ok(Drawn {
             canvas,
             alt: format!("{what}: {}.", listed(&said)),
@@ -90,7 +100,11 @@ struct FiveNumbers {
 
 impl BoxPlot {
     pub fn draw(&self, pen: &Pen) -> Result<Drawn, RenderError> {
-        let (from, to, step) = (pen.number(&self.from)?, pen.number(&self.to)?, pen.number(&self.step)?);
+        let (from, to, step) = (
+            pen.number(&self.from)?,
+            pen.number(&self.to)?,
+            pen.number(&self.step)?,
+        );
         if to <= from || step <= 0.0 {
             return Err(RenderError::unfit("a box plot without a scale"));
         }
@@ -112,7 +126,11 @@ impl BoxPlot {
         let mut y = 0.5;
         for five in &self.boxes {
             let label = pen.words(&five.label)?;
-            let all = five.numbers.iter().map(|n| pen.number(n)).collect::<Result<Vec<_>, _>>()?;
+            let all = five
+                .numbers
+                .iter()
+                .map(|n| pen.number(n))
+                .collect::<Result<Vec<_>, _>>()?;
             let [low, q1, median, q3, high] = all.as_slice() else {
                 continue;
             };
@@ -128,8 +146,17 @@ impl BoxPlot {
             canvas.rect((x, m - 14.0), (at(*q3).0 - x, 28.0), Ink::Shade);
             let (x, m) = at(*median);
             canvas.line((x, m - 14.0), (x, m + 14.0), Ink::Main);
-            let words = [("lowest", low), ("lower quartile", q1), ("median", median), ("upper quartile", q3), ("highest", high)];
-            let words: Vec<String> = words.iter().map(|(w, n)| format!("{w} {}", written(**n))).collect();
+            let words = [
+                ("lowest", low),
+                ("lower quartile", q1),
+                ("median", median),
+                ("upper quartile", q3),
+                ("highest", high),
+            ];
+            let words: Vec<String> = words
+                .iter()
+                .map(|(w, n)| format!("{w} {}", written(**n)))
+                .collect();
             said.push(format!("{label}: {}", listed(&words)));
             y += 1.0;
         }

@@ -89,7 +89,10 @@ impl Circuit {
         for wire in &self.wires {
             wires.push(wire.iter().map(|p| pen.point(p)).collect::<Result<Vec<_>, _>>()?);
         }
-        let all = ends.iter().flat_map(|(a, b)| [a, b]).chain(wires.iter().flatten());
+        let all = ends
+            .iter()
+            .flat_map(|(a, b)| [a, b])
+            .chain(wires.iter().flatten());
         let (mut x1, mut y1) = (1.0f64, 1.0f64);
         for (x, y) in all {
             (x1, y1) = (x1.max(*x), y1.max(*y));
@@ -117,7 +120,11 @@ impl Circuit {
                 At::Right => x += if upright { 12.0 } else { 24.0 },
             }
             canvas.label(&label, (x, y), element.side.into());
-            said.push(if label.is_empty() { element.symbol.words().to_owned() } else { format!("{} {label}", element.symbol.words()) });
+            said.push(if label.is_empty() {
+                element.symbol.words().to_owned()
+            } else {
+                format!("{} {label}", element.symbol.words())
+            });
         }
         for joint in &self.joints {
             let (x, y) = pen.point(joint)?;
@@ -157,7 +164,12 @@ fn symbol(canvas: &mut Canvas, symbol: Symbol, a: (f64, f64), b: (f64, f64)) {
         canvas.label(letter, centre, Side::On);
     };
     let box_of = |canvas: &mut Canvas| {
-        let corners = [at(middle - 22.0, -9.0), at(middle + 22.0, -9.0), at(middle + 22.0, 9.0), at(middle - 22.0, 9.0)];
+        let corners = [
+            at(middle - 22.0, -9.0),
+            at(middle + 22.0, -9.0),
+            at(middle + 22.0, 9.0),
+            at(middle - 22.0, 9.0),
+        ];
         canvas.path(&corners, Ink::Fill, true);
     };
     match symbol {
@@ -170,7 +182,10 @@ fn symbol(canvas: &mut Canvas, symbol: Symbol, a: (f64, f64), b: (f64, f64)) {
             let mut turns = vec![at(middle - 22.0, 0.0)];
             for n in 0..32u32 {
                 let t = f64::from(n) / 31.0;
-                turns.push(at(middle - 22.0 + 44.0 * t, -9.0 * (t * 4.0 * std::f64::consts::PI).sin().abs()));
+                turns.push(at(
+                    middle - 22.0 + 44.0 * t,
+                    -9.0 * (t * 4.0 * std::f64::consts::PI).sin().abs(),
+                ));
             }
             canvas.path(&turns, Ink::Line, false);
         }
@@ -198,7 +213,15 @@ fn symbol(canvas: &mut Canvas, symbol: Symbol, a: (f64, f64), b: (f64, f64)) {
         Symbol::SwitchOpen => canvas.line(at(middle - 18.0, 0.0), at(middle + 14.0, -15.0), Ink::Line),
         Symbol::SwitchClosed => canvas.line(at(middle - 18.0, 0.0), at(middle + 20.0, -3.0), Ink::Line),
         Symbol::Diode => {
-            canvas.path(&[at(middle - 11.0, -11.0), at(middle + 11.0, 0.0), at(middle - 11.0, 11.0)], Ink::Fill, true);
+            canvas.path(
+                &[
+                    at(middle - 11.0, -11.0),
+                    at(middle + 11.0, 0.0),
+                    at(middle - 11.0, 11.0),
+                ],
+                Ink::Fill,
+                true,
+            );
             canvas.line(at(middle + 11.0, -11.0), at(middle + 11.0, 11.0), Ink::Line);
         }
     }

@@ -88,7 +88,11 @@ pub(crate) struct Drawn {
 impl Drawn {
     pub fn drawing(&self) -> Drawing {
         let (width, height) = self.canvas.size();
-        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "a few hundred pixels")]
+        #[expect(
+            clippy::cast_possible_truncation,
+            clippy::cast_sign_loss,
+            reason = "a few hundred pixels"
+        )]
         let whole = |n: f64| n.round().max(1.0) as u32;
         Drawing {
             svg: self.canvas.svg(),

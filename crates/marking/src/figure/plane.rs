@@ -126,7 +126,10 @@ impl Plane {
             return Err(RenderError::unfit("a plane whose axes do not rise"));
         }
         let height = (WIDTH * self.shape.unwrap_or(0.75)).clamp(160.0, 560.0);
-        let (sx, sy) = ((WIDTH - 2.0 * MARGIN.0) / (x1 - x0), (height - 2.0 * MARGIN.1) / (y1 - y0));
+        let (sx, sy) = (
+            (WIDTH - 2.0 * MARGIN.0) / (x1 - x0),
+            (height - 2.0 * MARGIN.1) / (y1 - y0),
+        );
         let place = move |x: f64, y: f64| (MARGIN.0 + (x - x0) * sx, height - MARGIN.1 - (y - y0) * sy);
         let step = |given: &Option<NumberText>, from, to| match given {
             Some(step) => pen.number(step),
@@ -136,15 +139,26 @@ impl Plane {
         let mut canvas = Canvas::new(WIDTH, height);
         let mut said: Vec<String> = Vec::new();
         for region in &self.regions {
-            let corners = region.iter().map(|p| pen.point(p)).collect::<Result<Vec<_>, _>>()?;
+            let corners = region
+                .iter()
+                .map(|p| pen.point(p))
+                .collect::<Result<Vec<_>, _>>()?;
             let on_sheet: Vec<(f64, f64)> = corners.iter().map(|(x, y)| place(*x, *y)).collect();
             canvas.path(&on_sheet, Ink::Shade, true);
             let corners: Vec<String> = corners.iter().map(|p| at_words(*p)).collect();
             said.push(format!("a shaded region with the corners {}", listed(&corners)));
         }
         axes(&mut canvas, ((x0, x1, dx), (y0, y1, dy)), &place);
-        canvas.label(&pen.words(&self.x_label)?, (WIDTH - 20.0, place(0.0, y0.max(0.0).min(y1)).1), Side::Above);
-        canvas.label(&pen.words(&self.y_label)?, (place(x0.max(0.0).min(x1), 0.0).0, MARGIN.1 - 8.0), Side::Above);
+        canvas.label(
+            &pen.words(&self.x_label)?,
+            (WIDTH - 20.0, place(0.0, y0.max(0.0).min(y1)).1),
+            Side::Above,
+        );
+        canvas.label(
+            &pen.words(&self.y_label)?,
+            (place(x0.max(0.0).min(x1), 0.0).0, MARGIN.1 - 8.0),
+            Side::Above,
+        );
         for curve in &self.curves {
             let from = curve.from.as_ref().map_or(Ok(x0), |n| pen.number(n))?;
             let to = curve.to.as_ref().map_or(Ok(x1), |n| pen.number(n))?;
@@ -152,7 +166,11 @@ impl Plane {
                 let on_sheet: Vec<(f64, f64)> = piece.iter().map(|(x, y)| place(*x, *y)).collect();
                 canvas.path(&on_sheet, Ink::Main, false);
             }
-            said.push(if curve.name.is_empty() { "a curve".into() } else { pen.words(&curve.name)? });
+            said.push(if curve.name.is_empty() {
+                "a curve".into()
+            } else {
+                pen.words(&curve.name)?
+            });
         }
         for stretch in &self.segments {
             said.push(draw_stretch(&mut canvas, stretch, pen, &place, false)?);
@@ -204,15 +222,31 @@ fn draw_stretch(
         canvas.line(a, b, Ink::Second);
     }
     let label = pen.words(&stretch.label)?;
-    canvas.label(&label, (f64::midpoint(a.0, b.0), f64::midpoint(a.1, b.1)), stretch.side.into());
+    canvas.label(
+        &label,
+        (f64::midpoint(a.0, b.0), f64::midpoint(a.1, b.1)),
+        stretch.side.into(),
+    );
     let what = if arrow { "an arrow" } else { "a line" };
-    let name = if label.is_empty() { String::new() } else { format!(" {label}") };
-    Ok(format!("{what}{name} from {} to {}", at_words(from), at_words(to)))
+    let name = if label.is_empty() {
+        String::new()
+    } else {
+        format!(" {label}")
+    };
+    Ok(format!(
+        "{what}{name} from {} to {}",
+        at_words(from),
+        at_words(to)
+    ))
 }
 
 type Scale = (f64, f64, f64);
 
-fn axes(canvas: &mut Canvas, ((x0, x1, dx), (y0, y1, dy)): (Scale, Scale), place: &dyn Fn(f64, f64) -> (f64, f64)) {
+fn axes(
+    canvas: &mut Canvas,
+    ((x0, x1, dx), (y0, y1, dy)): (Scale, Scale),
+    place: &dyn Fn(f64, f64) -> (f64, f64),
+) {
     // The axes stand at zero where zero is on the sheet.
     let (ax, ay) = (0f64.max(x0).min(x1), 0f64.max(y0).min(y1));
     let first = |from: f64, step: f64| (from / step - 1e-9).ceil() * step;
@@ -233,7 +267,11 @@ fn axes(canvas: &mut Canvas, ((x0, x1, dx), (y0, y1, dy)): (Scale, Scale), place
 }
 
 /// A curve in pieces: where it has no value, or leaves the sheet, it is broken off.
-fn sampled(expression: &str, (from, to): (f64, f64), (y0, y1): (f64, f64)) -> Result<Vec<Vec<(f64, f64)>>, RenderError> {
+fn sampled(
+    expression: &str,
+    (from, to): (f64, f64),
+    (y0, y1): (f64, f64),
+) -> Result<Vec<Vec<(f64, f64)>>, RenderError> {
     const STEPS: u32 = 160;
     let names = maths::Names::new(["x"]).map_err(|e| RenderError::unfit(&e))?;
     let tree = maths::read_expression(expression, &maths::ReadOptions::new(&names))
@@ -245,7 +283,10 @@ fn sampled(expression: &str, (from, to): (f64, f64), (y0, y1): (f64, f64)) -> Re
         let x = from + (to - from) * f64::from(n) / f64::from(STEPS);
         let at = num_rational::BigRational::from_float(x).map(|r| maths::Expr::rational(&r));
         let y = at.and_then(|at| maths::approximate(&tree.substitute("x", &at)).ok());
-        match (y.filter(|y| (y0 - room..=y1 + room).contains(y)), pieces.last_mut()) {
+        match (
+            y.filter(|y| (y0 - room..=y1 + room).contains(y)),
+            pieces.last_mut(),
+        ) {
             (Some(y), Some(piece)) => piece.push((x, y)),
             (None, Some(piece)) if !piece.is_empty() => pieces.push(Vec::new()),
             _ => {}
@@ -305,7 +346,11 @@ impl NumberLine {
     }
 
     pub fn draw(&self, pen: &Pen) -> Result<Drawn, RenderError> {
-        let (from, to, step) = (pen.number(&self.from)?, pen.number(&self.to)?, pen.number(&self.step)?);
+        let (from, to, step) = (
+            pen.number(&self.from)?,
+            pen.number(&self.to)?,
+            pen.number(&self.step)?,
+        );
         if to <= from || step <= 0.0 {
             return Err(RenderError::unfit("a number line that does not rise"));
         }
@@ -333,8 +378,12 @@ impl NumberLine {
             end(a, stretch.open_from);
             end(b, stretch.open_to);
             let word = |open| if open { "an open" } else { "a filled" };
-            let from = a.map_or("from the left".into(), |x| format!("from {} circle at {}", word(stretch.open_from), written(x)));
-            let to = b.map_or("on to the right".into(), |x| format!("to {} circle at {}", word(stretch.open_to), written(x)));
+            let from = a.map_or("from the left".into(), |x| {
+                format!("from {} circle at {}", word(stretch.open_from), written(x))
+            });
+            let to = b.map_or("on to the right".into(), |x| {
+                format!("to {} circle at {}", word(stretch.open_to), written(x))
+            });
             said.push(format!("a thick line {from} {to}"));
         }
         for spot in &self.points {
@@ -342,12 +391,21 @@ impl NumberLine {
             let label = pen.words(&spot.label)?;
             canvas.dot(place(at, 0.0), Ink::Second, true);
             canvas.label(&label, place(at, 0.0), Side::Above);
-            said.push(if label.is_empty() { format!("a point at {}", written(at)) } else { format!("the point {label} at {}", written(at)) });
+            said.push(if label.is_empty() {
+                format!("a point at {}", written(at))
+            } else {
+                format!("the point {label} at {}", written(at))
+            });
         }
         let unit = pen.words(&self.unit)?;
         canvas.label(&unit, (WIDTH - 22.0, 48.0), Side::Above);
         let colon = if said.is_empty() { "" } else { ": " };
-        let alt = format!("A number line from {} to {}{colon}{}.", written(from), written(to), listed(&said));
+        let alt = format!(
+            "A number line from {} to {}{colon}{}.",
+            written(from),
+            written(to),
+            listed(&said)
+        );
         Ok(Drawn {
             canvas,
             alt,

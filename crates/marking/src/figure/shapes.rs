@@ -40,12 +40,21 @@ fn fitted(corners: &[(f64, f64)]) -> (f64, f64, f64, f64) {
     let (y0, y1) = (low(&mut ys.clone()), high(&mut ys.clone()));
     let (w, h) = ((x1 - x0).max(1e-6), (y1 - y0).max(1e-6));
     let scale = ((WIDTH - 2.0 * MARGIN) / w).min(230.0 / h);
-    (x0 + (w - (WIDTH - 2.0 * MARGIN) / scale) / 2.0, y0, scale, h * scale + 2.0 * 34.0)
+    (
+        x0 + (w - (WIDTH - 2.0 * MARGIN) / scale) / 2.0,
+        y0,
+        scale,
+        h * scale + 2.0 * 34.0,
+    )
 }
 
 impl Polygon {
     pub fn draw(&self, pen: &Pen) -> Result<Drawn, RenderError> {
-        let corners = self.corners.iter().map(|c| pen.point(c)).collect::<Result<Vec<_>, _>>()?;
+        let corners = self
+            .corners
+            .iter()
+            .map(|c| pen.point(c))
+            .collect::<Result<Vec<_>, _>>()?;
         let n = corners.len();
         if n < 3 {
             return Err(RenderError::unfit("a polygon with fewer than three corners"));
@@ -59,22 +68,38 @@ impl Polygon {
         let count = f64::from(u32::try_from(n).unwrap_or(1));
         let sum = on_sheet.iter().fold((0.0, 0.0), |s, p| (s.0 + p.0, s.1 + p.1));
         let middle = (sum.0 / count, sum.1 / count);
-        let names = self.names.iter().map(|w| pen.words(w)).collect::<Result<Vec<_>, _>>()?;
+        let names = self
+            .names
+            .iter()
+            .map(|w| pen.words(w))
+            .collect::<Result<Vec<_>, _>>()?;
         let name = |i: usize| names.get(i % n).cloned().unwrap_or_default();
         for (i, corner) in on_sheet.iter().enumerate() {
             let (before, after) = (at(&on_sheet, i + n - 1), at(&on_sheet, i + 1));
             if let Some(text) = self.angles.get(i).filter(|t| !t.is_empty()) {
                 let text = pen.words(text)?;
                 angle(&mut canvas, *corner, (before, after), &text);
-                let place = if name(i).is_empty() { format!("corner {}", i + 1) } else { name(i) };
-                said.push(if text == "right" { format!("a right angle at {place}") } else { format!("{text} at {place}") });
+                let place = if name(i).is_empty() {
+                    format!("corner {}", i + 1)
+                } else {
+                    name(i)
+                };
+                said.push(if text == "right" {
+                    format!("a right angle at {place}")
+                } else {
+                    format!("{text} at {place}")
+                });
             }
             if let Some(text) = self.sides.get(i).filter(|t| !t.is_empty()) {
                 let text = pen.words(text)?;
                 let half = (f64::midpoint(corner.0, after.0), f64::midpoint(corner.1, after.1));
                 let out = away(half, middle);
                 canvas.label(&text, half, out);
-                let ends = if name(i).is_empty() { format!("side {}", i + 1) } else { format!("{}{}", name(i), name(i + 1)) };
+                let ends = if name(i).is_empty() {
+                    format!("side {}", i + 1)
+                } else {
+                    format!("{}{}", name(i), name(i + 1))
+                };
                 said.push(format!("{text} along {ends}"));
             }
             canvas.label(&name(i), *corner, away(*corner, middle));
@@ -130,12 +155,20 @@ fn angle(canvas: &mut Canvas, corner: (f64, f64), (before, after): ((f64, f64), 
     if to < from {
         to += std::f64::consts::TAU;
     }
-    let (from, to) = if to - from > std::f64::consts::PI { (to, from + std::f64::consts::TAU) } else { (from, to) };
+    let (from, to) = if to - from > std::f64::consts::PI {
+        (to, from + std::f64::consts::TAU)
+    } else {
+        (from, to)
+    };
     canvas.arc(corner, 28.0, from, to, Ink::Second);
     let half = f64::midpoint(from, to);
     // A narrow angle has room further out.
     let reach = if to - from < 0.6 { 62.0 } else { 46.0 };
-    canvas.label(text, (corner.0 + reach * half.cos(), corner.1 - reach * half.sin()), Side::On);
+    canvas.label(
+        text,
+        (corner.0 + reach * half.cos(), corner.1 - reach * half.sin()),
+        Side::On,
+    );
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -182,7 +215,11 @@ impl Circle {
             let half = f64::midpoint(from, to).to_radians();
             let label = pen.words(&sector.label)?;
             canvas.label(&label, place(0.55 * half.cos(), 0.55 * half.sin()), Side::On);
-            said.push(format!("a shaded sector of {}°{}{label}", written(to - from), if label.is_empty() { "" } else { ", " }));
+            said.push(format!(
+                "a shaded sector of {}°{}{label}",
+                written(to - from),
+                if label.is_empty() { "" } else { ", " }
+            ));
         }
         let radius = pen.words(&self.radius)?;
         if !radius.is_empty() {
@@ -197,7 +234,11 @@ impl Circle {
             canvas.label(&diameter, middle, Side::Above);
             said.push(format!("diameter {diameter}"));
         }
-        let what = if self.of.is_empty() { "A circle".into() } else { pen.words(&self.of)? };
+        let what = if self.of.is_empty() {
+            "A circle".into()
+        } else {
+            pen.words(&self.of)?
+        };
         let colon = if said.is_empty() { "" } else { ": " };
         Ok(Drawn {
             canvas,

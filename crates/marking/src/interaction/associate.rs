@@ -6,8 +6,8 @@ use utoipa::ToSchema;
 
 use super::slots::{agreeing, from_json, is_json};
 use super::{
-    Known, Member, Named, Posed, Right, Shape, Shown, ShownChoice, Spec, check_ids, check_replies, faulty, joined,
-    member_and_value, plain_line, pose_named, share, still, text_of,
+    Known, Member, Named, Posed, Right, Shape, Shown, ShownChoice, Spec, check_ids, check_replies, faulty,
+    joined, member_and_value, plain_line, pose_named, share, still, text_of,
 };
 use crate::bank::{Drawn, FormatError, Inline, RenderError, Reply, Set};
 use crate::response::Response;
@@ -57,7 +57,8 @@ impl Spec for Associate {
         let mut ways = 1.0;
         for n in 1..=self.pairs.len() {
             let two = left * left.saturating_sub(1) / 2;
-            ways *= f64::from(u32::try_from(two.max(1)).unwrap_or(u32::MAX)) / f64::from(u32::try_from(n).unwrap_or(1));
+            ways *= f64::from(u32::try_from(two.max(1)).unwrap_or(u32::MAX))
+                / f64::from(u32::try_from(n).unwrap_or(1));
             left = left.saturating_sub(2);
         }
         1.0 / f64::max(ways, 1.0)
@@ -93,7 +94,9 @@ impl Spec for Associate {
             pairs: vec![pair.clone()],
         };
         Ok(Known {
-            is_it: Box::new(move |r| matches!(r, Response::Pairs { pairs } if pairs.iter().any(|p| is_pair(p, &pair)))),
+            is_it: Box::new(
+                move |r| matches!(r, Response::Pairs { pairs } if pairs.iter().any(|p| is_pair(p, &pair))),
+            ),
             response,
         })
     }
@@ -129,7 +132,11 @@ impl PosedAssociate {
     }
 
     fn line(&self, pair: &(String, String)) -> Vec<Inline> {
-        joined(&text_of(&self.items, &pair.0), " \u{2013} ", &text_of(&self.items, &pair.1))
+        joined(
+            &text_of(&self.items, &pair.0),
+            " \u{2013} ",
+            &text_of(&self.items, &pair.1),
+        )
     }
 }
 
@@ -146,12 +153,24 @@ impl Posed for PosedAssociate {
             return None;
         };
         let given = self.given(response);
-        let uses = |item: &ShownChoice| pairs.iter().flat_map(|(a, b)| [a, b]).filter(|id| **id == item.id).count();
+        let uses = |item: &ShownChoice| {
+            pairs
+                .iter()
+                .flat_map(|(a, b)| [a, b])
+                .filter(|id| **id == item.id)
+                .count()
+        };
         if let Some(item) = self.items.iter().find(|i| uses(i) > 1) {
-            return Some(format!("\u{201c}{}\u{201d} can be in one pair only.", plain_line(&item.text)));
+            return Some(format!(
+                "\u{201c}{}\u{201d} can be in one pair only.",
+                plain_line(&item.text)
+            ));
         }
         if given.len() > self.right.len() {
-            return Some(format!("There are too many pairs: {} are asked for.", self.right.len()));
+            return Some(format!(
+                "There are too many pairs: {} are asked for.",
+                self.right.len()
+            ));
         }
         still(self.right.len() - given.len(), "pair", "pairs", "missing")
     }
@@ -161,7 +180,11 @@ impl Posed for PosedAssociate {
         if !matches!(response, Response::Pairs { .. }) {
             return None;
         }
-        let right = self.given(response).into_iter().filter(|p| self.is_right(p)).count();
+        let right = self
+            .given(response)
+            .into_iter()
+            .filter(|p| self.is_right(p))
+            .count();
         let marking = Marking::shared(share(right, 0, self.right.len()));
         Some(match marking.outcome {
             Outcome::Partial => marking.note(format!("{right} of {} are right.", self.right.len())),
@@ -196,7 +219,11 @@ impl Posed for PosedAssociate {
     }
 
     fn in_words(&self, response: &Response) -> String {
-        self.chosen(response).iter().map(|l| plain_line(l)).collect::<Vec<_>>().join("; ")
+        self.chosen(response)
+            .iter()
+            .map(|l| plain_line(l))
+            .collect::<Vec<_>>()
+            .join("; ")
     }
 
     /// `item=item; item=item`, or the response as JSON.
@@ -223,7 +250,12 @@ impl Posed for PosedAssociate {
             let is_in = |p: &(String, String)| [&p.0, &p.1].into_iter().any(|id| id == a || id == b);
             let mut left: Vec<String> = Vec::new();
             for pair in pairs.iter().filter(|p| is_in(p)) {
-                left.extend([&pair.0, &pair.1].into_iter().filter(|id| *id != a && *id != b).cloned());
+                left.extend(
+                    [&pair.0, &pair.1]
+                        .into_iter()
+                        .filter(|id| *id != a && *id != b)
+                        .cloned(),
+                );
             }
             pairs.retain(|p| !is_in(p));
             pairs.push((a.clone(), b.clone()));
@@ -252,7 +284,10 @@ impl Posed for PosedAssociate {
 
     fn answer(&self) -> String {
         let ends = |p: &(String, String)| {
-            let mut ends = [plain_line(&text_of(&self.items, &p.0)), plain_line(&text_of(&self.items, &p.1))];
+            let mut ends = [
+                plain_line(&text_of(&self.items, &p.0)),
+                plain_line(&text_of(&self.items, &p.1)),
+            ];
             ends.sort();
             ends.join(" - ")
         };

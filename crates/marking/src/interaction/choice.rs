@@ -4,8 +4,8 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::{Known, Member, Posed, Right, Shape, Shown, Spec, one_line, plain_line, text_of};
 use super::slots::agreeing;
+use super::{Known, Member, Posed, Right, Shape, Shown, Spec, one_line, plain_line, text_of};
 use crate::bank::{Drawn, FormatError, Inline, RenderError, Reply, Set};
 use crate::response::Response;
 use crate::verdict::{Marking, Outcome};
@@ -157,13 +157,19 @@ impl Spec for Choice {
         }
         let mut correct = Vec::new();
         for choice in &self.choices {
-            let holds = choice.correct_if.as_ref().map(|condition| set.holds(condition)).transpose()?;
+            let holds = choice
+                .correct_if
+                .as_ref()
+                .map(|condition| set.holds(condition))
+                .transpose()?;
             if holds.unwrap_or(choice.correct) {
                 correct.push(choice.id.clone());
             }
         }
         if correct.is_empty() || (self.max_choices == 1 && correct.len() > 1) {
-            return Err(RenderError::unfit("a set of numbers with no right choice, or with several where one is asked for,"));
+            return Err(RenderError::unfit(
+                "a set of numbers with no right choice, or with several where one is asked for,",
+            ));
         }
         Ok(Box::new(PosedChoice {
             shown,
@@ -253,7 +259,10 @@ impl Posed for PosedChoice {
     }
 
     fn faults(&self) -> Vec<String> {
-        agreeing(&self.shown).into_iter().chain(self.faults.iter().cloned()).collect()
+        agreeing(&self.shown)
+            .into_iter()
+            .chain(self.faults.iter().cloned())
+            .collect()
     }
 
     fn key(&self) -> Response {

@@ -66,9 +66,17 @@ impl Counters {
     fn count(&self, set: &Set, given: &NumberText) -> Result<usize, RenderError> {
         let value = set.value(given)?;
         let fits = value >= 0.0 && value <= MOST as f64 && (value - value.round()).abs() < 1e-9;
-        #[expect(clippy::cast_possible_truncation, clippy::cast_sign_loss, reason = "from 0 to 40")]
+        #[expect(
+            clippy::cast_possible_truncation,
+            clippy::cast_sign_loss,
+            reason = "from 0 to 40"
+        )]
         let whole = value.round() as usize;
-        if fits { Ok(whole) } else { Err(RenderError::unfit(&format!("a count of {value}"))) }
+        if fits {
+            Ok(whole)
+        } else {
+            Err(RenderError::unfit(&format!("a count of {value}")))
+        }
     }
 }
 
@@ -107,11 +115,26 @@ impl Spec for Counters {
 
     fn pose(&self, _part: &str, set: &mut Set) -> Result<Box<dyn Posed>, RenderError> {
         let (start, count) = (self.count(set, &self.start)?, self.count(set, &self.count)?);
-        let groups = self.groups.as_ref().map(|g| self.count(set, g)).transpose()?.unwrap_or(0);
-        let used = if self.action == Action::Group { count * groups } else { count };
-        let enough = if self.action == Action::Add { start + count <= MOST } else { used <= start };
+        let groups = self
+            .groups
+            .as_ref()
+            .map(|g| self.count(set, g))
+            .transpose()?
+            .unwrap_or(0);
+        let used = if self.action == Action::Group {
+            count * groups
+        } else {
+            count
+        };
+        let enough = if self.action == Action::Add {
+            start + count <= MOST
+        } else {
+            used <= start
+        };
         if !enough || used == 0 {
-            return Err(RenderError::unfit("counters with nothing to do, or with too few things for it,"));
+            return Err(RenderError::unfit(
+                "counters with nothing to do, or with too few things for it,",
+            ));
         }
         Ok(Box::new(PosedCounters {
             view: CountersView {
@@ -131,7 +154,9 @@ impl Spec for Counters {
         let text = fill_key(to, drawn)?;
         let names = maths::Names::new([]).map_err(|e| RenderError::unfit(&e))?;
         let read = maths::read_expression(&text, &maths::ReadOptions::number(&names)).ok();
-        let value = read.and_then(|r| maths::approximate(&r.tree).ok()).unwrap_or(-1.0);
+        let value = read
+            .and_then(|r| maths::approximate(&r.tree).ok())
+            .unwrap_or(-1.0);
         let count = (0..=MOST).find(|n| (*n as f64 - value).abs() < 1e-9);
         let count = count.ok_or_else(|| RenderError::unfit("a reply to no count"))?;
         Ok(Known {
@@ -145,8 +170,25 @@ impl Spec for Counters {
 
 /// So many things touched: the first ones, or added ones.
 fn touched(action: Action, count: usize) -> BTreeMap<String, String> {
-    let name = |n: usize| if action == Action::Add { format!("a{n}") } else { n.to_string() };
-    (1..=count).map(|n| (name(n), if action == Action::Add { "in".to_owned() } else { "out".to_owned() })).collect()
+    let name = |n: usize| {
+        if action == Action::Add {
+            format!("a{n}")
+        } else {
+            n.to_string()
+        }
+    };
+    (1..=count)
+        .map(|n| {
+            (
+                name(n),
+                if action == Action::Add {
+                    "in".to_owned()
+                } else {
+                    "out".to_owned()
+                },
+            )
+        })
+        .collect()
 }
 
 fn counted(fields: &BTreeMap<String, String>) -> usize {
@@ -165,7 +207,9 @@ impl PosedCounters {
         match (self.view.action, id.strip_prefix('a')) {
             (Action::Add, Some(n)) => n.parse::<usize>().is_ok_and(|n| (1..=MOST).contains(&n)),
             (Action::Add, None) | (_, Some(_)) => false,
-            (_, None) => id.parse::<usize>().is_ok_and(|n| (1..=self.view.start).contains(&n)),
+            (_, None) => id
+                .parse::<usize>()
+                .is_ok_and(|n| (1..=self.view.start).contains(&n)),
         }
     }
 
@@ -204,19 +248,29 @@ impl Posed for PosedCounters {
             return None;
         };
         if fields.keys().any(|id| !self.is_thing(id)) {
-            return Some(Marking::new(Outcome::Unreadable).note("This answer does not belong to this question."));
+            return Some(
+                Marking::new(Outcome::Unreadable).note("This answer does not belong to this question."),
+            );
         }
         if counted(fields) == 0 {
             return Some(Marking::new(Outcome::Unfinished).note("Nothing is done to them yet."));
         }
         if self.view.action != Action::Group {
             let right = counted(fields) == self.count;
-            return Some(Marking::new(if right { Outcome::Correct } else { Outcome::Incorrect }));
+            return Some(Marking::new(if right {
+                Outcome::Correct
+            } else {
+                Outcome::Incorrect
+            }));
         }
         let sizes = Self::sizes(fields);
         let right = sizes.values().filter(|n| **n == self.count).count();
         let wrong = sizes.len() - right + right.saturating_sub(self.groups);
-        Some(Marking::shared(super::share(right.min(self.groups), wrong, self.groups)))
+        Some(Marking::shared(super::share(
+            right.min(self.groups),
+            wrong,
+            self.groups,
+        )))
     }
 
     fn key(&self) -> Response {
@@ -227,7 +281,9 @@ impl Posed for PosedCounters {
         }
         let group = |n: usize| format!("g{}", (n - 1) / self.count.max(1) + 1);
         Response::Fields {
-            fields: (1..=self.count * self.groups).map(|n| (n.to_string(), group(n))).collect(),
+            fields: (1..=self.count * self.groups)
+                .map(|n| (n.to_string(), group(n)))
+                .collect(),
         }
     }
 

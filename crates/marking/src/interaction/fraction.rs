@@ -97,7 +97,8 @@ impl Posed for PosedFraction {
             return None;
         };
         let text = text.trim();
-        let above = text.starts_with('/') || text.contains(" /");
+        // Boxes leave no blank behind the bar: `2 /4` is a whole part with nothing above it, `3 / 8` is typed so.
+        let above = text.starts_with('/') || (self.mixed && text.contains(" /") && !text.contains(" / "));
         let words = match (above, text.ends_with('/')) {
             (true, true) => "Nothing stands above and below the bar yet.",
             (true, false) => "Nothing stands above the bar yet.",

@@ -60,10 +60,16 @@ pub struct GapMatchView {
 impl Spec for GapMatch {
     fn check(&self, part: &str, replies: &[Reply]) -> Result<(), FormatError> {
         check_ids(part, self.gaps.keys().map(String::as_str))?;
-        check_tiles(part, &self.tiles, self.gaps.iter().map(|(id, right)| (id.as_str(), right.all())), self.reuse)?;
+        check_tiles(
+            part,
+            &self.tiles,
+            self.gaps.iter().map(|(id, right)| (id.as_str(), right.all())),
+            self.reuse,
+        )?;
         check_replies(part, replies, |to| {
-            member_and_value(to)
-                .is_some_and(|(gap, tile)| self.gaps.contains_key(gap) && self.tiles.iter().any(|t| t.id == tile))
+            member_and_value(to).is_some_and(|(gap, tile)| {
+                self.gaps.contains_key(gap) && self.tiles.iter().any(|t| t.id == tile)
+            })
         })
     }
 
@@ -74,7 +80,12 @@ impl Spec for GapMatch {
     fn shape(&self) -> Shape {
         Shape {
             kind: "gap_match",
-            ids: self.gaps.keys().cloned().chain(self.tiles.iter().map(|t| t.id.clone())).collect(),
+            ids: self
+                .gaps
+                .keys()
+                .cloned()
+                .chain(self.tiles.iter().map(|t| t.id.clone()))
+                .collect(),
             shuffled: self.shuffle,
         }
     }
@@ -93,7 +104,8 @@ impl Spec for GapMatch {
         let mut slots = Vec::new();
         for (number, id) in order.iter().enumerate() {
             let right = self.gaps.get(id);
-            let right = right.ok_or_else(|| RenderError::unfit(&format!("the gap `{id}`, which is not listed,")))?;
+            let right =
+                right.ok_or_else(|| RenderError::unfit(&format!("the gap `{id}`, which is not listed,")))?;
             slots.push(Slot {
                 id: id.clone(),
                 label: vec![Inline::Text(format!("Gap {}", number + 1))],
@@ -104,7 +116,9 @@ impl Spec for GapMatch {
             });
         }
         if slots.len() != self.gaps.len() {
-            return Err(RenderError::unfit("a gap that is listed but not in the passage, or there twice,"));
+            return Err(RenderError::unfit(
+                "a gap that is listed but not in the passage, or there twice,",
+            ));
         }
         let shown = Shown::GapMatch(GapMatchView {
             passage,
@@ -112,7 +126,11 @@ impl Spec for GapMatch {
             tiles,
             reuse: self.reuse,
         });
-        let once = if self.reuse { Vec::new() } else { self.tiles.iter().map(|t| t.id.clone()).collect() };
+        let once = if self.reuse {
+            Vec::new()
+        } else {
+            self.tiles.iter().map(|t| t.id.clone()).collect()
+        };
         let noun = ("gap", "gaps", "empty");
         Ok(Box::new(PosedSlots {
             shown,
@@ -131,7 +149,9 @@ impl Spec for GapMatch {
 pub(super) fn same_text(all: &[ShownChoice], right: Vec<String>) -> Vec<String> {
     let like = |id: &String| {
         let text = find(all, id).map(|c| &c.text);
-        all.iter().filter(move |c| Some(&c.text) == text).map(|c| c.id.clone())
+        all.iter()
+            .filter(move |c| Some(&c.text) == text)
+            .map(|c| c.id.clone())
     };
     let mut more: Vec<String> = right.iter().flat_map(like).collect();
     let mut right = right;
@@ -175,4 +195,3 @@ pub(super) fn check_tiles<'a>(
         _ => Ok(()),
     }
 }
-

@@ -9,7 +9,9 @@ use utoipa::ToSchema;
 use super::gap_match::{OneOrMore, check_tiles, guess, same_text};
 use super::picture::{PlacesView, Spot, check_spots, pose};
 use super::slots::{PosedSlots, Slot, Slots, Takes};
-use super::{Known, Named, Posed, Shape, Shown, ShownChoice, Spec, check_replies, faulty, member_and_value, pose_named};
+use super::{
+    Known, Named, Posed, Shape, Shown, ShownChoice, Spec, check_replies, faulty, member_and_value, pose_named,
+};
 use crate::bank::{Drawn, FormatError, Inline, RenderError, Reply, Set};
 use crate::figure::Figure;
 
@@ -40,9 +42,15 @@ impl Spec for GraphicGapMatch {
         if self.right.len() != self.spots.len() || !self.right.keys().all(|id| is_spot(id)) {
             return Err(faulty(part, "`right` has to name each place once"));
         }
-        check_tiles(part, &self.tiles, self.right.iter().map(|(id, right)| (id.as_str(), right.all())), self.reuse)?;
+        check_tiles(
+            part,
+            &self.tiles,
+            self.right.iter().map(|(id, right)| (id.as_str(), right.all())),
+            self.reuse,
+        )?;
         check_replies(part, replies, |to| {
-            member_and_value(to).is_some_and(|(spot, tile)| is_spot(spot) && self.tiles.iter().any(|t| t.id == tile))
+            member_and_value(to)
+                .is_some_and(|(spot, tile)| is_spot(spot) && self.tiles.iter().any(|t| t.id == tile))
         })
     }
 
@@ -79,7 +87,11 @@ impl Spec for GraphicGapMatch {
                 },
             });
         }
-        let once = if self.reuse { Vec::new() } else { self.tiles.iter().map(|t| t.id.clone()).collect() };
+        let once = if self.reuse {
+            Vec::new()
+        } else {
+            self.tiles.iter().map(|t| t.id.clone()).collect()
+        };
         let faults = picture.faults();
         let shown = Shown::GraphicGapMatch(GraphicGapMatchView {
             picture,

@@ -34,10 +34,15 @@ impl Spec for GraphicOrder {
         ids.sort();
         order.sort();
         if ids != order || !(2..=order::MOST_STEPS).contains(&ids.len()) {
-            return Err(faulty(part, "`order` has to name each place once, and two places at least"));
+            return Err(faulty(
+                part,
+                "`order` has to name each place once, and two places at least",
+            ));
         }
         let is_spot = |id: &str| self.order.iter().any(|o| o == id);
-        check_replies(part, replies, |to| member_and_value(to).is_some_and(|(a, b)| is_spot(a) && is_spot(b)))
+        check_replies(part, replies, |to| {
+            member_and_value(to).is_some_and(|(a, b)| is_spot(a) && is_spot(b))
+        })
     }
 
     fn guess(&self, _typed: f64) -> f64 {

@@ -6,8 +6,8 @@ use utoipa::ToSchema;
 
 use super::slots::{PosedSlots, Slot, Slots, Takes};
 use super::{
-    Known, Named, Posed, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies, faulty, member_and_value,
-    one_line, pose_named,
+    Known, Named, Posed, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies, faulty,
+    member_and_value, one_line, pose_named,
 };
 use crate::bank::{Drawn, FormatError, RenderError, Reply, Set};
 
@@ -48,10 +48,14 @@ impl Spec for Group {
             return Err(faulty(part, "sorting needs items, and two groups at least"));
         }
         if let Some(item) = self.items.iter().find(|i| !is_group(&i.group)) {
-            return Err(faulty(part, format!("`{}`: there is no group `{}`", item.id, item.group)));
+            return Err(faulty(
+                part,
+                format!("`{}`: there is no group `{}`", item.id, item.group),
+            ));
         }
         check_replies(part, replies, |to| {
-            member_and_value(to).is_some_and(|(item, group)| self.items.iter().any(|i| i.id == item) && is_group(group))
+            member_and_value(to)
+                .is_some_and(|(item, group)| self.items.iter().any(|i| i.id == item) && is_group(group))
         })
     }
 

@@ -5,7 +5,9 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::slots::{from_json, is_json};
-use super::{Known, Member, Posed, Right, Shape, Shown, Spec, check_ids, check_replies, faulty, plain_line, share};
+use super::{
+    Known, Member, Posed, Right, Shape, Shown, Spec, check_ids, check_replies, faulty, plain_line, share,
+};
 use crate::bank::{Block, Drawn, FormatError, Gap, Inline, RenderError, Reply, Set, gaps, lines_mut};
 use crate::response::Response;
 use crate::verdict::{Marking, Outcome};
@@ -41,7 +43,9 @@ pub struct HotTextView {
 /// The ids between the brackets of a passage.
 fn named(passage: &str) -> Vec<&str> {
     let pieces = passage.split("[[").skip(1);
-    pieces.filter_map(|p| p.split([':', ']']).next().map(str::trim)).collect()
+    pieces
+        .filter_map(|p| p.split([':', ']']).next().map(str::trim))
+        .collect()
 }
 
 impl Spec for HotText {
@@ -76,7 +80,11 @@ impl Spec for HotText {
         };
         Shape {
             kind: "hot_text",
-            ids: named(&self.passage).into_iter().map(str::to_owned).chain(by).collect(),
+            ids: named(&self.passage)
+                .into_iter()
+                .map(str::to_owned)
+                .chain(by)
+                .collect(),
             shuffled: false,
         }
     }
@@ -99,7 +107,10 @@ impl Spec for HotText {
         if let Some(gap) = gaps(&passage).find(|g| g.content.is_empty()) {
             return Err(RenderError::unfit(&format!("`[[{}]]` without words", gap.id)));
         }
-        let right = phrases.into_iter().filter(|(id, _)| self.correct.contains(id)).collect();
+        let right = phrases
+            .into_iter()
+            .filter(|(id, _)| self.correct.contains(id))
+            .collect();
         Ok(Box::new(PosedHotText {
             passage,
             right,
@@ -198,7 +209,11 @@ impl Posed for PosedHotText {
         }
         let (right, wrong) = self.counted(ids);
         let exact = right == self.right.len() && wrong == 0;
-        let marking = Marking::shared(if exact { 1.0 } else { share(right, wrong, self.right.len()) });
+        let marking = Marking::shared(if exact {
+            1.0
+        } else {
+            share(right, wrong, self.right.len())
+        });
         let cut = self.words && right < self.right.len() && {
             let begun = |(_, words): &(String, Vec<String>)| {
                 words.iter().any(|w| ids.contains(w)) && !words.iter().all(|w| ids.contains(w))
@@ -221,7 +236,10 @@ impl Posed for PosedHotText {
             right: self.right.iter().any(|(_, words)| words.contains(&gap.id)),
             ..Member::default()
         };
-        gaps(&self.passage).filter(|g| ids.contains(&g.id)).map(one).collect()
+        gaps(&self.passage)
+            .filter(|g| ids.contains(&g.id))
+            .map(one)
+            .collect()
     }
 
     fn key(&self) -> Response {
@@ -258,7 +276,11 @@ impl Posed for PosedHotText {
     }
 
     fn in_words(&self, response: &Response) -> String {
-        self.chosen(response).iter().map(|l| plain_line(l)).collect::<Vec<_>>().join("; ")
+        self.chosen(response)
+            .iter()
+            .map(|l| plain_line(l))
+            .collect::<Vec<_>>()
+            .join("; ")
     }
 
     /// Ids with commas between them, or the response as JSON.

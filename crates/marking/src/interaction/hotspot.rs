@@ -50,7 +50,11 @@ impl Spec for Hotspot {
 
     fn guess(&self, _typed: f64) -> f64 {
         let count = i32::try_from(self.spots.len()).unwrap_or(i32::MAX);
-        if self.max_choices == 1 { 1.0 / f64::from(count.max(1)) } else { 0.5f64.powi(count) }
+        if self.max_choices == 1 {
+            1.0 / f64::from(count.max(1))
+        } else {
+            0.5f64.powi(count)
+        }
     }
 
     fn shape(&self) -> Shape {

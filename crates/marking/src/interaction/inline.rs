@@ -10,8 +10,8 @@ use utoipa::ToSchema;
 use super::slots::{PosedSlots, Slot, Slots, Takes};
 use super::text_entry::{Field, TextEntry};
 use super::{
-    Known, Named, Posed, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies, faulty, member_and_value,
-    plain_line, pose_named,
+    Known, Named, Posed, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies, faulty,
+    member_and_value, plain_line, pose_named,
 };
 use crate::answer::AnswerBlock;
 use crate::bank::{Block, Drawn, FormatError, Inline, RenderError, Reply, Set, gaps};
@@ -69,7 +69,9 @@ impl RightOne {
         for (id, condition) in conditions {
             if set.holds(condition)? {
                 if right.is_some() {
-                    return Err(RenderError::unfit("a list with two right choices for the same numbers"));
+                    return Err(RenderError::unfit(
+                        "a list with two right choices for the same numbers",
+                    ));
                 }
                 right = Some(id.clone());
             }
@@ -136,7 +138,10 @@ impl Spec for InlineGaps {
                     return Err(faulty(part, format!("gap `{id}`: there is no choice `{right}`")));
                 }
                 if list.choices.iter().any(|c| c.text.contains('$')) {
-                    return Err(faulty(part, format!("gap `{id}`: a list inside a sentence takes no maths; write x² or ½")));
+                    return Err(faulty(
+                        part,
+                        format!("gap `{id}`: a list inside a sentence takes no maths; write x² or ½"),
+                    ));
                 }
             }
         }
@@ -190,7 +195,8 @@ impl Spec for InlineGaps {
         let mut slots = Vec::new();
         for gap in gaps(&passage) {
             let spec = self.gaps.get(&gap.id);
-            let spec = spec.ok_or_else(|| RenderError::unfit(&format!("the gap `{}`, which is not listed,", gap.id)))?;
+            let spec = spec
+                .ok_or_else(|| RenderError::unfit(&format!("the gap `{}`, which is not listed,", gap.id)))?;
             let takes = match spec {
                 GapSpec::List(list) => {
                     let mut from = pose_named(set, &list.choices)?;
@@ -217,7 +223,9 @@ impl Spec for InlineGaps {
             });
         }
         if slots.len() != self.gaps.len() {
-            return Err(RenderError::unfit("a gap that is listed but not in the passage, or there twice,"));
+            return Err(RenderError::unfit(
+                "a gap that is listed but not in the passage, or there twice,",
+            ));
         }
         let shown = Shown::Inline(InlineGapsView {
             gaps: slots.iter().map(shown_gap).collect(),
@@ -251,9 +259,9 @@ impl Spec for InlineGaps {
                 fields: [(id.clone(), typed)].into(),
             },
             is_it: Box::new(move |r| match r {
-                Response::Fields { fields } => {
-                    fields.get(&id).is_some_and(|given| (inner.is_it)(&Response::Text(given.clone())))
-                }
+                Response::Fields { fields } => fields
+                    .get(&id)
+                    .is_some_and(|given| (inner.is_it)(&Response::Text(given.clone()))),
                 _ => false,
             }),
         })

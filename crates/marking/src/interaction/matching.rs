@@ -6,8 +6,8 @@ use utoipa::ToSchema;
 
 use super::slots::{agreeing, from_json, is_json};
 use super::{
-    Known, Member, Named, Posed, Right, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies, faulty,
-    joined, member_and_value, one_line, plain_line, pose_named, share, still, text_of,
+    Known, Member, Named, Posed, Right, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies,
+    faulty, joined, member_and_value, one_line, plain_line, pose_named, share, still, text_of,
 };
 use crate::bank::{Drawn, FormatError, Inline, RenderError, Reply, Set};
 use crate::response::Response;
@@ -54,10 +54,16 @@ impl Spec for Match {
         for row in &self.rows {
             check_ids(part, row.to.iter().map(String::as_str))?;
             if let Some(id) = row.to.iter().find(|id| !is_column(id)) {
-                return Err(faulty(part, format!("row `{}`: there is no column `{id}`", row.id)));
+                return Err(faulty(
+                    part,
+                    format!("row `{}`: there is no column `{id}`", row.id),
+                ));
             }
             if !self.several && row.to.len() != 1 {
-                return Err(faulty(part, format!("row `{}` needs one column; or say `several: true`", row.id)));
+                return Err(faulty(
+                    part,
+                    format!("row `{}` needs one column; or say `several: true`", row.id),
+                ));
             }
         }
         if self.rows.iter().all(|r| r.to.is_empty()) {
@@ -72,7 +78,13 @@ impl Spec for Match {
 
     fn guess(&self, _typed: f64) -> f64 {
         let cells = self.columns.len();
-        let ways = |_| if self.several { 1usize << cells.min(20) } else { cells };
+        let ways = |_| {
+            if self.several {
+                1usize << cells.min(20)
+            } else {
+                cells
+            }
+        };
         chance(self.rows.iter().map(ways))
     }
 
@@ -87,7 +99,8 @@ impl Spec for Match {
 
     fn may_vary(&self) -> bool {
         let rows = self.rows.iter().map(|r| &r.text);
-        rows.chain(self.columns.iter().map(|c| &c.text)).any(|t| t.contains("{{"))
+        rows.chain(self.columns.iter().map(|c| &c.text))
+            .any(|t| t.contains("{{"))
     }
 
     fn pose(&self, _part: &str, set: &mut Set) -> Result<Box<dyn Posed>, RenderError> {
@@ -181,7 +194,11 @@ impl Posed for PosedMatch {
             return None;
         };
         if pairs.is_empty() {
-            let words = if self.view.is_some() { "Nothing is marked yet." } else { "Nothing is joined yet." };
+            let words = if self.view.is_some() {
+                "Nothing is marked yet."
+            } else {
+                "Nothing is joined yet."
+            };
             return Some(words.into());
         }
         if self.several {
@@ -242,11 +259,17 @@ impl Posed for PosedMatch {
 
     fn chosen(&self, response: &Response) -> Vec<Vec<Inline>> {
         let given = self.given(response).into_iter();
-        given.map(|(row, column, _)| joined(&row.text, ": ", &column.text)).collect()
+        given
+            .map(|(row, column, _)| joined(&row.text, ": ", &column.text))
+            .collect()
     }
 
     fn in_words(&self, response: &Response) -> String {
-        self.chosen(response).iter().map(|l| plain_line(l)).collect::<Vec<_>>().join("; ")
+        self.chosen(response)
+            .iter()
+            .map(|l| plain_line(l))
+            .collect::<Vec<_>>()
+            .join("; ")
     }
 
     /// `row=column; row=column`, or the response as JSON.
@@ -256,7 +279,8 @@ impl Posed for PosedMatch {
         }
         let pair = |piece: &str| {
             let (row, column) = member_and_value(piece)?;
-            let known = self.rows.iter().any(|(r, _)| r.id == row) && self.columns.iter().any(|c| c.id == column);
+            let known =
+                self.rows.iter().any(|(r, _)| r.id == row) && self.columns.iter().any(|c| c.id == column);
             known.then(|| (row.to_owned(), column.to_owned()))
         };
         let pairs = text.split(';').map(pair).collect::<Option<Vec<_>>>()?;
@@ -269,7 +293,9 @@ impl Posed for PosedMatch {
         };
         let mut pairs = self.key_pairs();
         let replaced = |(row, column): &(String, String)| {
-            known.iter().any(|(r, c)| if self.by_column { c == column } else { r == row })
+            known
+                .iter()
+                .any(|(r, c)| if self.by_column { c == column } else { r == row })
         };
         pairs.retain(|pair| !replaced(pair));
         pairs.extend(known.iter().cloned());
@@ -320,6 +346,9 @@ impl Posed for PosedMatch {
             return Vec::new();
         }
         let rows: Vec<ShownChoice> = self.rows.iter().map(|(row, _)| row.clone()).collect();
-        [agreeing(&rows), agreeing(&self.columns)].into_iter().flatten().collect()
+        [agreeing(&rows), agreeing(&self.columns)]
+            .into_iter()
+            .flatten()
+            .collect()
     }
 }

@@ -7,7 +7,7 @@ use utoipa::ToSchema;
 use super::slots::from_json;
 use super::text_entry::{Field, PosedTextEntry, TextEntry};
 use super::{Known, Member, Posed, Right, Shape, Shown, Spec, faulty, share, still};
-use crate::answer::{AnswerBlock, Key, Kind, NumberText, Tolerance};
+use crate::answer::{AnswerBlock, Kind, NumberText, Tolerance};
 use crate::bank::{Drawn, FormatError, Inline, RenderError, Reply, Set};
 use crate::mark::Draft;
 use crate::response::{LARGEST_GRID, Response};
@@ -55,7 +55,7 @@ pub struct MatrixView {
 impl Matrix {
     fn cell(&self, key: &str) -> TextEntry {
         let kind = self.variables.as_ref().map_or(Kind::Number, |_| Kind::Expression);
-        let mut block = AnswerBlock::of(kind, Key::Text(key.to_owned()));
+        let mut block = AnswerBlock::plain(kind, key);
         block.variables.clone_from(&self.variables);
         block.tolerance.clone_from(&self.tolerance);
         TextEntry {
@@ -83,7 +83,12 @@ impl Spec for Matrix {
         let columns = self.columns();
         let fits = |n: usize| (1..=LARGEST_GRID).contains(&n);
         if !fits(self.rows.len()) || !fits(columns) || self.rows.iter().any(|r| r.len() != columns) {
-            return Err(faulty(part, format!("a grid has 1 to {LARGEST_GRID} rows of 1 to {LARGEST_GRID} cells, all rows the same")));
+            return Err(faulty(
+                part,
+                format!(
+                    "a grid has 1 to {LARGEST_GRID} rows of 1 to {LARGEST_GRID} cells, all rows the same"
+                ),
+            ));
         }
         let named = |names: &Vec<String>, count: usize| names.is_empty() || names.len() == count;
         if !named(&self.row_names, self.rows.len()) || !named(&self.column_names, columns) {
@@ -133,11 +138,19 @@ impl Spec for Matrix {
     }
 
     fn known(&self, part: &str, to: &str, drawn: &Drawn) -> Result<Known, RenderError> {
-        let (row, column, value) = self.place(to).ok_or_else(|| RenderError::unfit("a reply to no cell"))?;
-        let key = self.rows.get(row).and_then(|r| r.get(column)).map(NumberText::text);
+        let (row, column, value) = self
+            .place(to)
+            .ok_or_else(|| RenderError::unfit("a reply to no cell"))?;
+        let key = self
+            .rows
+            .get(row)
+            .and_then(|r| r.get(column))
+            .map(NumberText::text);
         let inner = self.cell(&key.unwrap_or_default()).known(part, &value, drawn)?;
         let mut grid = vec![vec![String::new(); self.columns()]; self.rows.len()];
-        if let (Some(cell), Response::Text(text)) = (grid.get_mut(row).and_then(|r| r.get_mut(column)), &inner.response) {
+        if let (Some(cell), Response::Text(text)) =
+            (grid.get_mut(row).and_then(|r| r.get_mut(column)), &inner.response)
+        {
             cell.clone_from(text);
         }
         Ok(Known {
@@ -210,7 +223,14 @@ impl PosedMatrix {
         let any = self.cells.first().and_then(|r| r.first());
         let cell = |entry: &String| {
             let read = any.and_then(|c| c.read(entry)).unwrap_or_default();
-            if read.problem.is_none() { read.reads_as } else { format!("\\text{{{}}}", entry.replace(['\\', '{', '}', '$', '&', '%', '#', '_', '^', '~'], " ")) }
+            if read.problem.is_none() {
+                read.reads_as
+            } else {
+                format!(
+                    "\\text{{{}}}",
+                    entry.replace(['\\', '{', '}', '$', '&', '%', '#', '_', '^', '~'], " ")
+                )
+            }
         };
         let row = |row: &Vec<String>| row.iter().map(cell).collect::<Vec<_>>().join(" & ");
         let rows: Vec<String> = grid.iter().map(row).collect();
@@ -219,9 +239,16 @@ impl PosedMatrix {
 
     fn speech(&self, grid: &[Vec<String>]) -> String {
         let any = self.cells.first().and_then(|r| r.first());
-        let cell = |entry: &String| any.and_then(|c| c.read(entry)).map_or(entry.clone(), |r| r.speech);
+        let cell = |entry: &String| {
+            any.and_then(|c| c.read(entry))
+                .map_or(entry.clone(), |r| r.speech)
+        };
         let row = |(n, row): (usize, &Vec<String>)| {
-            format!("row {}: {}", n + 1, row.iter().map(cell).collect::<Vec<_>>().join(", "))
+            format!(
+                "row {}: {}",
+                n + 1,
+                row.iter().map(cell).collect::<Vec<_>>().join(", ")
+            )
         };
         grid.iter().enumerate().map(row).collect::<Vec<_>>().join("; ")
     }
@@ -229,7 +256,11 @@ impl PosedMatrix {
 
 impl Posed for PosedMatrix {
     fn shown(&self) -> Shown {
-        let mut field = self.cells.first().and_then(|r| r.first()).map(PosedTextEntry::field);
+        let mut field = self
+            .cells
+            .first()
+            .and_then(|r| r.first())
+            .map(PosedTextEntry::field);
         if let Some(field) = field.as_mut().filter(|_| !self.is_rounded) {
             // That cells are exact goes without saying.
             field.wanted = None;
@@ -280,7 +311,10 @@ impl Posed for PosedMatrix {
             return Some(with(Marking::new(Outcome::Incorrect).note(words)));
         }
         let marked = self.marked(grid);
-        let right = marked.iter().filter(|(_, m)| m.as_ref().is_some_and(|m| m.score >= 1.0)).count();
+        let right = marked
+            .iter()
+            .filter(|(_, m)| m.as_ref().is_some_and(|m| m.score >= 1.0))
+            .count();
         let marking = Marking::shared(share(right, 0, marked.len()));
         Some(with(match marking.outcome {
             Outcome::Partial => marking.note(format!("{right} of {} cells are right.", marked.len())),
@@ -324,7 +358,8 @@ impl Posed for PosedMatrix {
 
     fn chosen(&self, response: &Response) -> Vec<Vec<Inline>> {
         let grid = self.grid(response).filter(|g| !g.is_empty());
-        grid.map(|g| vec![vec![Inline::Math(self.latex(g))]]).unwrap_or_default()
+        grid.map(|g| vec![vec![Inline::Math(self.latex(g))]])
+            .unwrap_or_default()
     }
 
     fn in_words(&self, response: &Response) -> String {
@@ -366,7 +401,11 @@ impl Posed for PosedMatrix {
     /// The last cell wrong.
     fn mistaken(&self) -> Response {
         let mut given = self.typed_key();
-        let wrong = self.cells.last().and_then(|r| r.last()).map(PosedTextEntry::mistaken);
+        let wrong = self
+            .cells
+            .last()
+            .and_then(|r| r.last())
+            .map(PosedTextEntry::mistaken);
         if let (Response::Grid { grid }, Some(Response::Text(wrong))) = (&mut given, wrong)
             && let Some(cell) = grid.last_mut().and_then(|r| r.last_mut())
         {

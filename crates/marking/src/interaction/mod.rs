@@ -147,9 +147,15 @@ fn member_and_value(to: &str) -> Option<(&str, &str)> {
 fn check_ids<'a>(part: &str, ids: impl Iterator<Item = &'a str>) -> Result<(), FormatError> {
     let mut known: Vec<&str> = Vec::new();
     for id in ids {
-        let fits = !id.is_empty() && id.chars().all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
+        let fits = !id.is_empty()
+            && id
+                .chars()
+                .all(|c| c.is_ascii_alphanumeric() || c == '-' || c == '_');
         if !fits {
-            return Err(faulty(part, format!("`{id}` is no id: letters, digits, - and _ only")));
+            return Err(faulty(
+                part,
+                format!("`{id}` is no id: letters, digits, - and _ only"),
+            ));
         }
         if known.contains(&id) {
             return Err(FormatError::ChoiceTwice {
@@ -170,11 +176,7 @@ fn faulty(part: &str, words: impl Into<String>) -> FormatError {
 }
 
 /// That every reply is for something that can be given.
-fn check_replies(
-    part: &str,
-    replies: &[Reply],
-    can_be: impl Fn(&str) -> bool,
-) -> Result<(), FormatError> {
+fn check_replies(part: &str, replies: &[Reply], can_be: impl Fn(&str) -> bool) -> Result<(), FormatError> {
     match replies.iter().find(|r| !can_be(&r.to)) {
         Some(reply) => Err(FormatError::ReplyToNothing {
             part: part.to_owned(),
@@ -217,8 +219,14 @@ fn plain_line(line: &[Inline]) -> String {
 
 /// "one box is still empty", "two boxes are still empty"; nothing for none.
 fn still(count: usize, one: &str, many: &str, what: &str) -> Option<String> {
-    const WORDS: [&str; 9] = ["One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine"];
-    let number = |n: usize| WORDS.get(n - 1).map_or_else(|| n.to_string(), |w| (*w).to_owned());
+    const WORDS: [&str; 9] = [
+        "One", "Two", "Three", "Four", "Five", "Six", "Seven", "Eight", "Nine",
+    ];
+    let number = |n: usize| {
+        WORDS
+            .get(n - 1)
+            .map_or_else(|| n.to_string(), |w| (*w).to_owned())
+    };
     match count {
         0 => None,
         1 => Some(format!("One {one} is still {what}.")),
@@ -234,7 +242,8 @@ fn share(right: usize, wrong: usize, all: usize) -> f64 {
 
 /// The chance that all of some places are right where each has so many ways.
 fn chance(ways: impl Iterator<Item = usize>) -> f64 {
-    ways.map(|n| 1.0 / f64::from(u32::try_from(n.max(1)).unwrap_or(u32::MAX))).product()
+    ways.map(|n| 1.0 / f64::from(u32::try_from(n.max(1)).unwrap_or(u32::MAX)))
+        .product()
 }
 
 /// The right answer of a part.
@@ -338,6 +347,11 @@ pub trait Posed: Send + Sync {
     /// How an entry in one of its places reads, where something is typed there.
     fn read_at(&self, _place: &str, entry: &str) -> Option<Draft> {
         self.read(entry)
+    }
+
+    /// The number that a response comes to, where it is one: what follows from it is worked out from that.
+    fn value(&self, _response: &Response) -> Option<maths::Expr> {
+        None
     }
 
     /// Whether the marker could make something of a response.

@@ -8,8 +8,8 @@ use utoipa::ToSchema;
 
 use super::slots::{agreeing, from_json, is_json};
 use super::{
-    Known, Member, Named, Posed, Right, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies, faulty,
-    member_and_value, plain_line, pose_named, share, still, text_of,
+    Known, Member, Named, Posed, Right, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies,
+    faulty, member_and_value, plain_line, pose_named, share, still, text_of,
 };
 use crate::bank::{Drawn, FormatError, Inline, RenderError, Reply, Set};
 use crate::response::Response;
@@ -52,9 +52,17 @@ impl Spec for Order {
                 match (place(earlier), place(step)) {
                     (Some(a), Some(b)) if a < b => {}
                     (Some(_), Some(_)) => {
-                        return Err(faulty(part, format!("`{earlier}` stands after `{step}` in the file, but must come before it")));
+                        return Err(faulty(
+                            part,
+                            format!("`{earlier}` stands after `{step}` in the file, but must come before it"),
+                        ));
                     }
-                    _ => return Err(faulty(part, format!("`after` names a step that is not there: `{step}`, `{earlier}`"))),
+                    _ => {
+                        return Err(faulty(
+                            part,
+                            format!("`after` names a step that is not there: `{step}`, `{earlier}`"),
+                        ));
+                    }
                 }
             }
         }
@@ -90,7 +98,10 @@ impl Spec for Order {
             shown: right.clone(),
             right,
             before,
-            ends: self.ends.clone().unwrap_or_else(|| ("first".into(), "last".into())),
+            ends: self
+                .ends
+                .clone()
+                .unwrap_or_else(|| ("first".into(), "last".into())),
             view: None,
             faults: Vec::new(),
         };
@@ -135,7 +146,10 @@ fn ids(steps: &[ShownChoice]) -> Vec<String> {
 }
 
 /// For each step all that must stand before it.
-pub(super) fn closure(steps: &[String], after: &BTreeMap<String, Vec<String>>) -> BTreeMap<String, Vec<String>> {
+pub(super) fn closure(
+    steps: &[String],
+    after: &BTreeMap<String, Vec<String>>,
+) -> BTreeMap<String, Vec<String>> {
     let mut all: BTreeMap<String, Vec<String>> = BTreeMap::new();
     for (place, step) in steps.iter().enumerate() {
         let direct: Vec<String> = if after.is_empty() {
@@ -169,7 +183,10 @@ pub(super) struct PosedOrder {
 impl PosedOrder {
     /// Whether two steps that are given in this order may stand so.
     fn may_stand(&self, first: &String, second: &str) -> bool {
-        !self.before.get(first).is_some_and(|b| b.iter().any(|id| id == second))
+        !self
+            .before
+            .get(first)
+            .is_some_and(|b| b.iter().any(|id| id == second))
     }
 
     /// The most steps that stand in order among themselves, and which: by trying every set of them, 4,096 at most.
@@ -180,8 +197,18 @@ impl PosedOrder {
             if (set.count_ones() as usize) <= best.len() {
                 continue;
             }
-            let kept: Vec<&String> = order.iter().take(n).enumerate().filter(|(i, _)| set & (1 << i) != 0).map(|(_, id)| id).collect();
-            let fits = kept.iter().enumerate().all(|(i, first)| kept.iter().skip(i + 1).all(|second| self.may_stand(first, second)));
+            let kept: Vec<&String> = order
+                .iter()
+                .take(n)
+                .enumerate()
+                .filter(|(i, _)| set & (1 << i) != 0)
+                .map(|(_, id)| id)
+                .collect();
+            let fits = kept.iter().enumerate().all(|(i, first)| {
+                kept.iter()
+                    .skip(i + 1)
+                    .all(|second| self.may_stand(first, second))
+            });
             if fits {
                 best = kept.into_iter().cloned().collect();
             }
@@ -220,7 +247,9 @@ impl Posed for PosedOrder {
     fn unfinished(&self, response: &Response) -> Option<String> {
         let order = self.order(response)?;
         let missing = self.right.iter().filter(|s| !order.contains(&s.id)).count();
-        if let Some(words) = still(missing, "place", "places", "without a number").filter(|_| self.view.is_some()) {
+        if let Some(words) =
+            still(missing, "place", "places", "without a number").filter(|_| self.view.is_some())
+        {
             return Some(words);
         }
         let mut given = order.to_vec();
@@ -236,7 +265,10 @@ impl Posed for PosedOrder {
         let mut marking = Marking::shared(score);
         if marking.outcome == Outcome::Partial {
             let run = self.longest(order).len();
-            marking = marking.note(format!("{run} of {} steps stand in the right order.", self.right.len()));
+            marking = marking.note(format!(
+                "{run} of {} steps stand in the right order.",
+                self.right.len()
+            ));
         }
         Some(marking)
     }
@@ -278,7 +310,11 @@ impl Posed for PosedOrder {
     }
 
     fn in_words(&self, response: &Response) -> String {
-        self.chosen(response).iter().map(|l| plain_line(l)).collect::<Vec<_>>().join("; ")
+        self.chosen(response)
+            .iter()
+            .map(|l| plain_line(l))
+            .collect::<Vec<_>>()
+            .join("; ")
     }
 
     /// Ids with commas between them, or the response as JSON.
@@ -307,7 +343,11 @@ impl Posed for PosedOrder {
     }
 
     fn answer(&self) -> String {
-        self.right.iter().map(|s| plain_line(&s.text)).collect::<Vec<_>>().join(";")
+        self.right
+            .iter()
+            .map(|s| plain_line(&s.text))
+            .collect::<Vec<_>>()
+            .join(";")
     }
 
     fn has_answer_of(&self, other: &dyn Posed) -> bool {
@@ -315,7 +355,10 @@ impl Posed for PosedOrder {
     }
 
     fn faults(&self) -> Vec<String> {
-        let mut faults: Vec<String> = agreeing(&self.right).into_iter().chain(self.faults.iter().cloned()).collect();
+        let mut faults: Vec<String> = agreeing(&self.right)
+            .into_iter()
+            .chain(self.faults.iter().cloned())
+            .collect();
         if self.score(&ids(&self.shown)) >= 1.0 {
             faults.push("the order is right as it is shown".into());
         }

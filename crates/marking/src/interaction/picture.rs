@@ -37,7 +37,10 @@ pub struct SpotView {
 pub(super) fn check_spots(part: &str, spots: &[Spot]) -> Result<(), FormatError> {
     check_ids(part, spots.iter().map(|s| s.id.as_str()))?;
     match spots.iter().find(|s| s.label.trim().is_empty()) {
-        Some(spot) => Err(super::faulty(part, format!("the place `{}` needs a label", spot.id))),
+        Some(spot) => Err(super::faulty(
+            part,
+            format!("the place `{}` needs a label", spot.id),
+        )),
         None => Ok(()),
     }
 }
@@ -81,7 +84,10 @@ impl PlacesView {
             }
             for b in self.spots.iter().skip(n + 1) {
                 if (a.x - b.x).hypot(a.y - b.y) < 28.0 {
-                    faults.push(format!("the places `{}` and `{}` are too close to be told apart", a.label, b.label));
+                    faults.push(format!(
+                        "the places `{}` and `{}` are too close to be told apart",
+                        a.label, b.label
+                    ));
                 }
             }
         }

@@ -6,7 +6,10 @@ use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
 use super::matching::PosedMatch;
-use super::{Known, Named, Posed, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies, faulty, member_and_value, pose_named};
+use super::{
+    Known, Named, Posed, Shape, Shown, ShownChoice, Spec, chance, check_ids, check_replies, faulty,
+    member_and_value, pose_named,
+};
 use crate::bank::{Drawn, FormatError, RenderError, Reply, Set};
 use crate::response::Response;
 
@@ -65,7 +68,9 @@ impl Spec for Place {
         if self.one_per_column && self.columns.iter().any(|c| in_column(&c.id) != 1) {
             return Err(faulty(part, "each column has to have one mark"));
         }
-        check_replies(part, replies, |to| member_and_value(to).is_some_and(|(row, column)| is_cell(row, column)))
+        check_replies(part, replies, |to| {
+            member_and_value(to).is_some_and(|(row, column)| is_cell(row, column))
+        })
     }
 
     fn guess(&self, _typed: f64) -> f64 {

@@ -50,14 +50,26 @@ pub struct Object {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "draw", rename_all = "snake_case", deny_unknown_fields)]
 pub enum Draw {
-    Point { at: Pair },
+    Point {
+        at: Pair,
+    },
     /// Through two points that lie on it; any two are right for the student.
-    Line { through: [Pair; 2] },
+    Line {
+        through: [Pair; 2],
+    },
     /// Its ends, either first.
-    Segment { ends: [Pair; 2] },
-    Circle { centre: Pair, radius: NumberText },
+    Segment {
+        ends: [Pair; 2],
+    },
+    Circle {
+        centre: Pair,
+        radius: NumberText,
+    },
     /// With its vertex, and another point that lies on it.
-    Parabola { vertex: Pair, through: Pair },
+    Parabola {
+        vertex: Pair,
+        through: Pair,
+    },
     /// Its edge through two points, and a point inside it.
     HalfPlane {
         edge: [Pair; 2],
@@ -76,7 +88,9 @@ pub enum Draw {
         open_to: bool,
     },
     /// The values of a function at these places; a curve is drawn through them.
-    Sketch { points: Vec<Pair> },
+    Sketch {
+        points: Vec<Pair>,
+    },
 }
 
 impl Draw {
@@ -84,7 +98,11 @@ impl Draw {
     fn count(&self) -> usize {
         match self {
             Draw::Point { .. } => 1,
-            Draw::Line { .. } | Draw::Segment { .. } | Draw::Circle { .. } | Draw::Parabola { .. } | Draw::Interval { .. } => 2,
+            Draw::Line { .. }
+            | Draw::Segment { .. }
+            | Draw::Circle { .. }
+            | Draw::Parabola { .. }
+            | Draw::Interval { .. } => 2,
             Draw::HalfPlane { .. } => 3,
             Draw::Sketch { points } => points.len(),
         }
@@ -157,9 +175,15 @@ impl Spec for Plane {
         }
         let on_line = |o: &&Object| matches!(o.draw, Draw::Interval { .. } | Draw::Point { .. });
         let all_on_line = self.objects.iter().all(|o| on_line(&o));
-        let any_interval = self.objects.iter().any(|o| matches!(o.draw, Draw::Interval { .. }));
+        let any_interval = self
+            .objects
+            .iter()
+            .any(|o| matches!(o.draw, Draw::Interval { .. }));
         if self.y.is_none() != any_interval || (self.y.is_none() && !all_on_line) {
-            return Err(faulty(part, "intervals belong on a number line, which has no `y`; all else on a plane"));
+            return Err(faulty(
+                part,
+                "intervals belong on a number line, which has no `y`; all else on a plane",
+            ));
         }
         match replies.first() {
             Some(reply) => Err(FormatError::ReplyToNothing {
@@ -177,7 +201,11 @@ impl Spec for Plane {
     fn shape(&self) -> Shape {
         Shape {
             kind: "plane",
-            ids: self.objects.iter().map(|o| format!("{}:{}", o.id, o.draw.count())).collect(),
+            ids: self
+                .objects
+                .iter()
+                .map(|o| format!("{}:{}", o.id, o.draw.count()))
+                .collect(),
             shuffled: false,
         }
     }
@@ -189,13 +217,20 @@ impl Spec for Plane {
     fn pose(&self, _part: &str, set: &mut Set) -> Result<Box<dyn Posed>, RenderError> {
         let value = |n: &NumberText| set.value(n);
         let (x0, x1) = (value(&self.x.0)?, value(&self.x.1)?);
-        let ends = self.y.as_ref().map(|(a, b)| Ok::<_, RenderError>((value(a)?, value(b)?))).transpose()?;
+        let ends = self
+            .y
+            .as_ref()
+            .map(|(a, b)| Ok::<_, RenderError>((value(a)?, value(b)?)))
+            .transpose()?;
         let snap = value(&self.snap)?;
         if snap <= 0.0 {
             return Err(RenderError::unfit("a plane that snaps to nothing"));
         }
         let drawn = crate::figure::empty_plane(set, (x0, x1), ends, (&self.x_label, &self.y_label))?;
-        let ((ax, ay), (bx, by)) = ((drawn.place)(x0, ends.map_or(0.0, |e| e.0)), (drawn.place)(x1, ends.map_or(0.0, |e| e.1)));
+        let ((ax, ay), (bx, by)) = (
+            (drawn.place)(x0, ends.map_or(0.0, |e| e.0)),
+            (drawn.place)(x1, ends.map_or(0.0, |e| e.1)),
+        );
         let mut keys = Vec::new();
         for object in &self.objects {
             keys.push(Key {
@@ -210,7 +245,11 @@ impl Spec for Plane {
             label: k.label.clone(),
             kind: k.kind,
             points: k.plot.points.len(),
-            fixed_x: if k.kind == ObjectKind::Sketch { k.points().iter().map(|p| p.0).collect() } else { Vec::new() },
+            fixed_x: if k.kind == ObjectKind::Sketch {
+                k.points().iter().map(|p| p.0).collect()
+            } else {
+                Vec::new()
+            },
         };
         Ok(Box::new(PosedPlane {
             view: PlaneView {
@@ -293,7 +332,13 @@ fn short(n: f64) -> Option<String> {
     let text = format!("{n:.3}");
     let text = text.trim_end_matches('0').trim_end_matches('.');
     let exact = (text.parse::<f64>().ok()? - n).abs() < 1e-12 * n.abs().max(1.0);
-    exact.then(|| if text == "-0" { "0".to_owned() } else { text.to_owned() })
+    exact.then(|| {
+        if text == "-0" {
+            "0".to_owned()
+        } else {
+            text.to_owned()
+        }
+    })
 }
 
 struct Key {
@@ -359,7 +404,9 @@ impl PosedPlane {
             return false;
         }
         // Points that are typed within their tolerance turn a line about; it is held to that at the edges of the plane.
-        [edges.0, edges.1].into_iter().all(|x| self.near(value(a, x), value(key, x)))
+        [edges.0, edges.1]
+            .into_iter()
+            .all(|x| self.near(value(a, x), value(key, x)))
     }
 
     fn is_right(&self, key: &Key, plot: &Plot) -> bool {
@@ -381,7 +428,9 @@ impl PosedPlane {
                 let bend = |v: &Point, p: &Point| (p.1 - v.1) / ((p.0 - v.0) * (p.0 - v.0));
                 let off = |v: &Point, p: &Point, x: f64| v.1 + bend(v, p) * (x - v.0) * (x - v.0);
                 // At its vertex, and one to the right of it.
-                (a.0 - b.0).abs() > 1e-12 && self.at(*a, *c) && self.near(off(a, b, a.0 + 1.0), off(c, d, c.0 + 1.0))
+                (a.0 - b.0).abs() > 1e-12
+                    && self.at(*a, *c)
+                    && self.near(off(a, b, a.0 + 1.0), off(c, d, c.0 + 1.0))
             }
             (ObjectKind::HalfPlane, [a, b, i], [c, d, j]) => {
                 let side = |p: &Point| (d.0 - c.0) * (p.1 - c.1) - (d.1 - c.1) * (p.0 - c.0);
@@ -389,7 +438,11 @@ impl PosedPlane {
             }
             (ObjectKind::Interval, [a, b], [c, d]) => {
                 let open = |n: usize| plot.open.get(n).copied().unwrap_or(false);
-                let (low, high) = if a.0 <= b.0 { ((a.0, open(0)), (b.0, open(1))) } else { ((b.0, open(1)), (a.0, open(0))) };
+                let (low, high) = if a.0 <= b.0 {
+                    ((a.0, open(0)), (b.0, open(1)))
+                } else {
+                    ((b.0, open(1)), (a.0, open(0)))
+                };
                 let wanted = |n: usize| key.plot.open.get(n).copied().unwrap_or(false);
                 self.near(low.0, c.0) && self.near(high.0, d.0) && low.1 == wanted(0) && high.1 == wanted(1)
             }
@@ -402,7 +455,12 @@ impl PosedPlane {
             ObjectKind::Interval => {
                 let open = |n: usize| plot.open.get(n).copied().unwrap_or(false);
                 let ends: Vec<&str> = plot.points.iter().map(|p| p.0.as_str()).collect();
-                vec![format!("{}{}{}", if open(0) { '(' } else { '[' }, ends.join(", "), if open(1) { ')' } else { ']' })]
+                vec![format!(
+                    "{}{}{}",
+                    if open(0) { '(' } else { '[' },
+                    ends.join(", "),
+                    if open(1) { ')' } else { ']' }
+                )]
             }
             _ => plot.points.iter().map(|(x, y)| format!("({x}, {y})")).collect(),
         };
@@ -426,7 +484,10 @@ impl Posed for PosedPlane {
             let wanted = key.plot.points.len();
             let plot = objects.get(&key.id);
             let given = plot.map(|p| p.points.as_slice()).unwrap_or_default();
-            let set = given.iter().filter(|p| !p.0.trim().is_empty() && !p.1.trim().is_empty()).count();
+            let set = given
+                .iter()
+                .filter(|p| !p.0.trim().is_empty() && !p.1.trim().is_empty())
+                .count();
             if set < wanted {
                 let words = match (set, wanted) {
                     (0, _) => format!("{} is not set yet.", key.label),
@@ -435,7 +496,10 @@ impl Posed for PosedPlane {
                 };
                 return Some(words);
             }
-            let bad = given.iter().flat_map(|p| [&p.0, &p.1]).find(|text| coordinate(text).is_none());
+            let bad = given
+                .iter()
+                .flat_map(|p| [&p.0, &p.1])
+                .find(|text| coordinate(text).is_none());
             if let Some(text) = bad {
                 return Some(format!("{}: {text} can't be read as a number.", key.label));
             }
@@ -492,12 +556,17 @@ impl Posed for PosedPlane {
 
     fn chosen(&self, response: &Response) -> Vec<Vec<Inline>> {
         let objects = self.objects(response).into_iter().flatten();
-        let line = |(id, plot): (&String, &Plot)| Some(self.words(self.keys.iter().find(|k| k.id == *id)?, plot));
+        let line =
+            |(id, plot): (&String, &Plot)| Some(self.words(self.keys.iter().find(|k| k.id == *id)?, plot));
         objects.filter_map(line).collect()
     }
 
     fn in_words(&self, response: &Response) -> String {
-        self.chosen(response).iter().map(|l| plain_line(l)).collect::<Vec<_>>().join("; ")
+        self.chosen(response)
+            .iter()
+            .map(|l| plain_line(l))
+            .collect::<Vec<_>>()
+            .join("; ")
     }
 
     fn is_readable(&self, response: &Response) -> bool {
@@ -517,8 +586,17 @@ impl Posed for PosedPlane {
         let last = self.keys.last();
         let plot = last.and_then(|k| objects.get_mut(&k.id));
         let inside = last.is_some_and(|k| k.kind == ObjectKind::HalfPlane);
-        if let Some(point) = plot.and_then(|p| if inside { p.points.first_mut() } else { p.points.last_mut() }) {
-            let moved = |text: &str| coordinate(text).map(|v| short(v + self.view.snap).unwrap_or_else(|| (v + self.view.snap).to_string()));
+        if let Some(point) = plot.and_then(|p| {
+            if inside {
+                p.points.first_mut()
+            } else {
+                p.points.last_mut()
+            }
+        }) {
+            let moved = |text: &str| {
+                coordinate(text)
+                    .map(|v| short(v + self.view.snap).unwrap_or_else(|| (v + self.view.snap).to_string()))
+            };
             if self.view.y.is_none() {
                 point.0 = moved(&point.0).unwrap_or_default();
             } else {
@@ -541,7 +619,10 @@ impl Posed for PosedPlane {
         for key in &self.keys {
             for (x, y) in key.points() {
                 if !inside(x, &self.view.x) || self.view.y.as_ref().is_some_and(|axis| !inside(y, axis)) {
-                    faults.push(format!("`{}` cannot be set: ({x}, {y}) is off the plane", key.label));
+                    faults.push(format!(
+                        "`{}` cannot be set: ({x}, {y}) is off the plane",
+                        key.label
+                    ));
                 }
                 let on_grid = |v: f64, from: f64| {
                     let steps = (v - from) / self.view.snap;
@@ -549,7 +630,10 @@ impl Posed for PosedPlane {
                 };
                 let off_y = self.view.y.as_ref().is_some_and(|axis| !on_grid(y, axis.from));
                 if !on_grid(x, self.view.x.from) || off_y {
-                    faults.push(format!("`{}` cannot be dragged into place: ({x}, {y}) is between the steps", key.label));
+                    faults.push(format!(
+                        "`{}` cannot be dragged into place: ({x}, {y}) is between the steps",
+                        key.label
+                    ));
                 }
             }
         }

@@ -92,7 +92,11 @@ impl Spec for Slider {
     }
 
     fn pose(&self, part: &str, set: &mut Set) -> Result<Box<dyn Posed>, RenderError> {
-        let (from, to, step) = (set.value(&self.from)?, set.value(&self.to)?, set.value(&self.step)?);
+        let (from, to, step) = (
+            set.value(&self.from)?,
+            set.value(&self.to)?,
+            set.value(&self.step)?,
+        );
         if step <= 0.0 || to <= from {
             return Err(RenderError::unfit("a scale that does not rise"));
         }
@@ -182,7 +186,10 @@ impl Posed for PosedSlider {
         let right = self.value(&self.key()).unwrap_or(self.view.from);
         let places = self.view.places as usize;
         for n in 1..200u32 {
-            for value in [right + f64::from(n) * self.view.step, right - f64::from(n) * self.view.step] {
+            for value in [
+                right + f64::from(n) * self.view.step,
+                right - f64::from(n) * self.view.step,
+            ] {
                 let other = Response::Text(format!("{value:.places$}"));
                 let judged = self.mark(&other).map(|m| m.outcome);
                 if self.is_on_scale(value) && judged == Some(Outcome::Incorrect) {
@@ -200,7 +207,9 @@ impl Posed for PosedSlider {
     fn faults(&self) -> Vec<String> {
         let mut faults = self.entry.faults();
         match self.value(&self.key()) {
-            Some(value) if !self.is_on_scale(value) => faults.push(format!("its key {value} is not on the scale")),
+            Some(value) if !self.is_on_scale(value) => {
+                faults.push(format!("its key {value} is not on the scale"))
+            }
             None => faults.push("its key is no number".into()),
             _ => {}
         }

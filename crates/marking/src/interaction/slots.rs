@@ -1,7 +1,9 @@
 //! Places that each take one thing: what the kinds with gaps, groups and labels have in common.
 
 use super::text_entry::PosedTextEntry;
-use super::{Known, Member, Posed, Right, Shown, ShownChoice, find, joined, plain_line, share, still, text_of};
+use super::{
+    Known, Member, Posed, Right, Shown, ShownChoice, find, joined, plain_line, share, still, text_of,
+};
 use crate::bank::Inline;
 use crate::mark::Draft;
 use crate::response::Response;
@@ -59,7 +61,9 @@ impl Takes {
     /// Something else than what is right.
     fn mistaken(&self) -> Option<String> {
         match self {
-            Takes::OneOf { from, right } => from.iter().find(|c| !right.contains(&c.id)).map(|c| c.id.clone()),
+            Takes::OneOf { from, right } => {
+                from.iter().find(|c| !right.contains(&c.id)).map(|c| c.id.clone())
+            }
             Takes::Typed(posed) => Some(text(posed.mistaken())),
         }
     }
@@ -164,7 +168,10 @@ impl Slots {
         }
         let label = plain_line(&slot.label);
         let mut letters = label.chars();
-        let first = letters.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+        let first = letters
+            .next()
+            .map(|c| c.to_uppercase().to_string())
+            .unwrap_or_default();
         format!("{first}{}: {why}", letters.as_str())
     }
 
@@ -172,7 +179,9 @@ impl Slots {
         if !matches!(response, Response::Fields { .. }) {
             return None;
         }
-        let shares = self.each(response).map(|(slot, given)| given.map_or(0.0, |g| slot.takes.marking(g).score));
+        let shares = self
+            .each(response)
+            .map(|(slot, given)| given.map_or(0.0, |g| slot.takes.marking(g).score));
         let sum: f64 = shares.sum();
         let all = share(self.slots.len(), 0, 1);
         // A third of three is all of it, whatever adding thirds comes to.
@@ -210,7 +219,11 @@ impl Slots {
     pub fn lines(&self, response: &Response) -> Vec<Vec<Inline>> {
         let line = |(slot, given): (&Slot, Option<&str>)| {
             let shown = slot.takes.shown(given?);
-            Some(if slot.label.is_empty() { shown } else { joined(&slot.label, ": ", &shown) })
+            Some(if slot.label.is_empty() {
+                shown
+            } else {
+                joined(&slot.label, ": ", &shown)
+            })
         };
         self.each(response).filter_map(line).collect()
     }
@@ -230,9 +243,16 @@ impl Slots {
                 Takes::Typed(_) => given.to_owned(),
             };
             let label = plain_line(&slot.label);
-            Some(if label.is_empty() { shown } else { format!("{label}: {shown}") })
+            Some(if label.is_empty() {
+                shown
+            } else {
+                format!("{label}: {shown}")
+            })
         };
-        self.each(response).filter_map(line).collect::<Vec<_>>().join("; ")
+        self.each(response)
+            .filter_map(line)
+            .collect::<Vec<_>>()
+            .join("; ")
     }
 
     /// `id=value; id=value`, or the response as JSON.
@@ -271,7 +291,10 @@ impl Slots {
 
     /// All right but the first place that can be wrong.
     pub fn mistaken(&self) -> Response {
-        let wrong = self.slots.iter().find_map(|s| Some((s.id.clone(), s.takes.mistaken()?)));
+        let wrong = self
+            .slots
+            .iter()
+            .find_map(|s| Some((s.id.clone(), s.takes.mistaken()?)));
         self.completed(&Response::Fields {
             fields: wrong.into_iter().collect(),
         })
@@ -304,7 +327,9 @@ impl Slots {
             fields: [(id.clone(), given.clone())].into(),
         };
         Known {
-            is_it: Box::new(move |r| matches!(r, Response::Fields { fields } if fields.get(&id) == Some(&given))),
+            is_it: Box::new(
+                move |r| matches!(r, Response::Fields { fields } if fields.get(&id) == Some(&given)),
+            ),
             response,
         }
     }
@@ -383,7 +408,11 @@ impl Posed for PosedSlots {
     }
 
     fn faults(&self) -> Vec<String> {
-        self.slots.faults().into_iter().chain(self.faults.iter().cloned()).collect()
+        self.slots
+            .faults()
+            .into_iter()
+            .chain(self.faults.iter().cloned())
+            .collect()
     }
 }
 

@@ -226,6 +226,20 @@ impl Posed for PosedTextEntry {
         Some(self.marker.read(entry))
     }
 
+    /// With its unit, if one is asked for, or without.
+    fn value(&self, response: &Response) -> Option<maths::Expr> {
+        let Response::Text(entry) = response else {
+            return None;
+        };
+        let names = maths::Names::new([]).ok()?;
+        let read = |text: &str| maths::read_expression(text, &maths::ReadOptions::number(&names)).ok();
+        let unit = self.block.unit.as_deref().unwrap_or_default();
+        let bare = entry.trim().strip_suffix(unit).unwrap_or(entry);
+        let tree = read(entry).or_else(|| read(bare))?.tree;
+        maths::has_value(&tree).ok()?;
+        Some(maths::exact_value(&tree).map_or(tree, |v| maths::Expr::rational(&v)))
+    }
+
     fn is_readable(&self, response: &Response) -> bool {
         match response {
             Response::Text(entry) => self.marker.read(entry).problem.is_none(),

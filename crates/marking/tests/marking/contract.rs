@@ -239,7 +239,11 @@ fn a_response_of_another_kind_is_unreadable_and_costs_nothing() {
                 continue;
             }
             let verdict = item.parts[0].mark(&foreign);
-            assert_eq!(verdict.marking.outcome, Outcome::Unreadable, "{part}: {foreign:?}");
+            assert_eq!(
+                verdict.marking.outcome,
+                Outcome::Unreadable,
+                "{part}: {foreign:?}"
+            );
             assert!(!verdict.costs && !verdict.marking.notes.is_empty(), "{part}");
         }
     }
@@ -250,7 +254,10 @@ fn nothing_given_is_unfinished_and_costs_nothing() {
     for (part, _) in KINDS {
         let item = item(part, 5);
         let blank = [Response::Text("  ".into()), Response::Choices(Vec::new())];
-        for nothing in blank.into_iter().chain(EMPTY.iter().map(|t| serde_json::from_str(t).unwrap())) {
+        for nothing in blank
+            .into_iter()
+            .chain(EMPTY.iter().map(|t| serde_json::from_str(t).unwrap()))
+        {
             assert!(nothing.is_empty());
             let verdict = item.parts[0].mark(&nothing);
             assert!(
@@ -309,10 +316,16 @@ fn a_key_is_right_in_every_member_and_a_wrong_answer_is_wrong_in_one() {
             let item = item(part, seed);
             let posed = &item.parts[0].posed;
             let members = posed.members(&item.parts[0].typed_key());
-            assert!(members.iter().all(|m| m.right && !m.id.is_empty()), "{part}: {members:?}");
+            assert!(
+                members.iter().all(|m| m.right && !m.id.is_empty()),
+                "{part}: {members:?}"
+            );
             let wrong = posed.members(&posed.mistaken());
             assert_eq!(members.is_empty(), wrong.is_empty(), "{part}");
-            assert!(wrong.is_empty() || wrong.iter().any(|m| !m.right), "{part}: {wrong:?}");
+            assert!(
+                wrong.is_empty() || wrong.iter().any(|m| !m.right),
+                "{part}: {wrong:?}"
+            );
             with_members += usize::from(!members.is_empty());
         }
     }
@@ -337,7 +350,11 @@ fn what_is_unfinished_is_said_before_a_try_is_used_and_the_rest_counts_when_it_i
         let short = Response::Fields { fields: short };
         let verdict = part_item.mark(&short);
         assert_eq!(verdict.marking.outcome, Outcome::Unfinished, "{part}");
-        assert!(verdict.marking.notes[0].starts_with("One "), "{part}: {:?}", verdict.marking.notes);
+        assert!(
+            verdict.marking.notes[0].starts_with("One "),
+            "{part}: {:?}",
+            verdict.marking.notes
+        );
         assert!(!verdict.costs);
         let at_end = part_item.mark_as_it_stands(&short);
         let left = (fields.len() - 1) as f64 / fields.len() as f64;
@@ -358,7 +375,11 @@ fn a_response_as_json_is_taken_as_a_line_of_text() {
         }
         let json = serde_json::to_string(&key).unwrap();
         assert_eq!(posed.parse_response(&json), Some(key.clone()), "{part}");
-        assert_eq!(posed.parse_response("{\"nothing\": 1}").map(|_| ()), None, "{part}");
+        assert_eq!(
+            posed.parse_response("{\"nothing\": 1}").map(|_| ()),
+            None,
+            "{part}"
+        );
     }
 }
 

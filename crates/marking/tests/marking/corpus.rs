@@ -86,3 +86,55 @@ fn reading_tells_nothing_of_the_key() {
         }
     }
 }
+
+const KINDS: &[(&str, &str)] = &[
+    ("associate", include_str!("../corpus/kinds/associate.jsonl")),
+    ("choice", include_str!("../corpus/kinds/choice.jsonl")),
+    ("counters", include_str!("../corpus/kinds/counters.jsonl")),
+    ("fraction", include_str!("../corpus/kinds/fraction.jsonl")),
+    ("gap_match", include_str!("../corpus/kinds/gap_match.jsonl")),
+    (
+        "graphic_gap_match",
+        include_str!("../corpus/kinds/graphic_gap_match.jsonl"),
+    ),
+    (
+        "graphic_order",
+        include_str!("../corpus/kinds/graphic_order.jsonl"),
+    ),
+    ("group", include_str!("../corpus/kinds/group.jsonl")),
+    ("hot_text", include_str!("../corpus/kinds/hot_text.jsonl")),
+    ("hotspot", include_str!("../corpus/kinds/hotspot.jsonl")),
+    ("inline", include_str!("../corpus/kinds/inline.jsonl")),
+    ("match", include_str!("../corpus/kinds/match.jsonl")),
+    ("matrix", include_str!("../corpus/kinds/matrix.jsonl")),
+    ("order", include_str!("../corpus/kinds/order.jsonl")),
+    ("place", include_str!("../corpus/kinds/place.jsonl")),
+    ("plane", include_str!("../corpus/kinds/plane.jsonl")),
+    ("slider", include_str!("../corpus/kinds/slider.jsonl")),
+];
+
+/// Every kind has its corpus, whose outcomes and scores were worked out without the marker; the lines go in as `mark` takes
+/// them.
+#[test]
+fn every_kind_holds_to_its_corpus() {
+    let schema = marking::question_schema().to_string();
+    let kinds = schema.matches("\"interaction\":{\"const\"").count();
+    // What is typed has the contract's lines above.
+    assert_eq!(KINDS.len() + 1, kinds, "a kind without a corpus");
+    let mut wrong = Vec::new();
+    for (kind, text) in KINDS {
+        assert!(text.lines().count() >= 40, "{kind} has too few lines");
+        for line in text.lines() {
+            let case: Value = serde_json::from_str(line).unwrap();
+            let (got, proper) = marking::mark_line(line);
+            let score = got["score"].as_f64().unwrap_or(-1.0);
+            let fits = proper
+                && got["outcome"] == case["outcome"]
+                && (score - case["score"].as_f64().unwrap()).abs() < 1e-5;
+            if !fits {
+                wrong.push(format!("{}: {} gives {got}", case["id"], case["response"]));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{} lines:\n{}", wrong.len(), wrong.join("\n"));
+}

@@ -5,3 +5,4 @@ mod corpus;
 mod families;
 mod hostile;
 mod kinds;
+mod parts;

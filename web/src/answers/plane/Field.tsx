@@ -155,12 +155,12 @@ export default function Field(props: FieldProps<"plane">) {
               held.current = null;
             }}
           >
+            <title>{y ? "Plane to set objects on" : "Number line to set objects on"}</title>
             {y && (
               <clipPath id={clip}>
                 <rect x={x.at_from} y={y.at_to} width={x.at_to - x.at_from} height={y.at_from - y.at_to} />
               </clipPath>
             )}
-            <title>{y ? "Plane to set objects on" : "Number line to set objects on"}</title>
             {entry.objects.map((o) => {
               const set = pointsOf(o).map((p) => [number(p[0]), number(p[1])] as const);
               const points = set.flatMap(([a, b]) => (a === null || b === null ? [] : [[a, b] as XY]));

@@ -114,6 +114,7 @@ pub(in crate::tests) fn items() -> Vec<ItemRef> {
         id: id.into(),
         share: 1,
         max_attempts,
+        opens_after: None,
     };
     vec![
         ItemRef {

@@ -47,6 +47,7 @@ pub(crate) fn loose_question(
         locked: None,
         text: item.text.clone(),
         parts: parts.collect(),
+        waiting: Vec::new(),
         set_over: all_right,
         all_right,
         help: HelpView {

@@ -4,13 +4,15 @@ use std::sync::Arc;
 
 use coursework::{
     QuestionState, Refusal, SetState, may_see, may_show_solution, may_take_fresh_numbers, part_is_out,
-    score_so_far, set_is_over, verdicts_visible,
+    score_so_far, set_is_over, verdicts_visible, waits_for,
 };
 use marking::{Item, ItemPart, Question};
 use school::{Desk, School, find_page, title_of};
 use store::Draft;
 
-use super::question_view::{DraftView, HelpView, PartView, QuestionView, ReadingView, SetView, TryView};
+use super::question_view::{
+    DraftView, HelpView, PartView, QuestionView, ReadingView, SetView, TryView, WaitingPart,
+};
 use super::state::{drafts_for, stone};
 use super::verdict::{given_view, verdict_view};
 use crate::http::error::ApiError;
@@ -51,6 +53,13 @@ pub(crate) async fn question_view(
     let used_sets = u32::try_from(state.sets.len()).unwrap_or(u32::MAX);
     let counted = !desk.assignment.is_simultaneous();
     let sets = state.sets.iter().zip(&items).enumerate();
+    let waiting = |p: &ItemPart| {
+        let after = waits_for(&desk.assignment, question, set, &p.id)?;
+        Some(WaitingPart {
+            id: p.id.clone(),
+            after: after.to_owned(),
+        })
+    };
     let over = visible && set_is_over(&desk.assignment, question, set);
     Ok(QuestionView {
         question,
@@ -74,8 +83,10 @@ pub(crate) async fn question_view(
         parts: item
             .parts
             .iter()
+            .filter(|p| waits_for(&desk.assignment, question, set, &p.id).is_none())
             .map(|p| part_view(desk, question, set, p, &mine, visible))
             .collect(),
+        waiting: item.parts.iter().filter_map(waiting).collect(),
         set_over: over,
         all_right: visible && set.is_right(),
         help: help_view(desk, question, state, set, item),
@@ -117,6 +128,7 @@ fn locked(desk: &Desk, question: usize, refusal: Refusal, drafts: &[Draft]) -> Q
         locked: Some(refusal.to_string()),
         text: Vec::new(),
         parts: Vec::new(),
+        waiting: Vec::new(),
         set_over: false,
         all_right: false,
         help: HelpView::default(),
@@ -173,7 +185,11 @@ fn part_view(
         right: visible && state.is_some_and(|s| s.right),
         out: part_is_out(&desk.assignment, question, set, &part.id),
         tries_left: own_max.map(|m| m.saturating_sub(state.map_or(0, |s| s.tries_used))),
-        wrong_before: if visible { wrong_before(set, part) } else { Vec::new() },
+        wrong_before: if visible {
+            wrong_before(set, part)
+        } else {
+            Vec::new()
+        },
     }
 }
 

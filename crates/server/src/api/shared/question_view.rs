@@ -26,6 +26,8 @@ pub(crate) struct QuestionView {
     pub locked: Option<String>,
     pub text: Vec<Block>,
     pub parts: Vec<PartView>,
+    /// Parts that are still closed, each with the one after which it opens.
+    pub waiting: Vec<WaitingPart>,
     /// Nothing more can be checked on this set.
     pub set_over: bool,
     /// Nothing was wrong in it in the end.
@@ -78,6 +80,14 @@ pub(crate) struct PartView {
     pub tries_left: Option<u32>,
     /// Members that were given on this set before and are not right, by id: wrong picks stay marked.
     pub wrong_before: Vec<String>,
+}
+
+/// A part that is not open yet: nothing of it is shown.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WaitingPart {
+    pub id: String,
+    /// The part that has to be right first, or out of tries.
+    pub after: String,
 }
 
 #[derive(Serialize, ToSchema)]

@@ -66,7 +66,10 @@ pub(crate) fn verdict_view(checked: &CheckedPart, part: Option<&ItemPart>, show_
         reads_as: checked.reads_as.clone(),
         speech: checked.speech.clone(),
         given: posed.map(|p| p.chosen(&checked.response)).unwrap_or_default(),
-        members: posed.filter(|_| judged).map(|p| p.members(&checked.response)).unwrap_or_default(),
+        members: posed
+            .filter(|_| judged)
+            .map(|p| p.members(&checked.response))
+            .unwrap_or_default(),
         notes,
         reply: reply.map(|r| r.say.clone()).unwrap_or_default(),
         score: checked.score,

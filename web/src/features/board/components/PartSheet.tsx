@@ -23,7 +23,7 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
   const field = keeper.field(place);
   const value = field?.response;
   const disabled = closed || part.right || part.out;
-  const several = question.parts.length > 1;
+  const several = question.parts.length + question.waiting.length > 1;
   const verdict = part.verdict;
   const same = verdict && sameResponse(verdict.response, value);
   return (

@@ -120,6 +120,12 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
           fresh={lastTry === tries}
         />
       ))}
+      {question.waiting.map((part) => (
+        <p key={part.id} className={classes.waiting} data-waiting={part.id}>
+          <span>({part.id})</span> Part ({part.id}) opens once part ({part.after}) is right, or has no tries
+          left.
+        </p>
+      ))}
       {check.error && <Trouble error={check.error} />}
       <Asking
         opened={asking}
