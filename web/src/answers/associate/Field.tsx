@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { Line } from "../../shared/Prose";
+import { spoken } from "../../shared/spoken";
 import { type FieldProps, pairsOf } from "../kinds";
 import { Told } from "../Told";
 import { DragArea, Spot, Tile } from "../tiles/Tiles";
@@ -45,6 +46,7 @@ export default function Field(props: FieldProps<"associate">) {
               <Spot key={item.id} place={item.id} off={disabled}>
                 <Tile
                   id={item.id}
+                  aria-label={spoken(item.text)}
                   picked={picked === item.id}
                   disabled={disabled || open <= 0}
                   onClick={() => press(item.id)}

@@ -1,7 +1,8 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Gaps, Line, Prose } from "../../shared/Prose";
-import { type FieldProps, fieldsOf, withField } from "../kinds";
+import { spoken } from "../../shared/spoken";
+import { type FieldProps, fieldsOf, type Label, withField } from "../kinds";
 import { Told } from "../Told";
 import { DragArea, Spot, Tile } from "../tiles/Tiles";
 import tiles from "../tiles/Tiles.module.css";
@@ -27,6 +28,10 @@ export default function Field(props: FieldProps<"gap_match">) {
       setPicked(held);
     }
   };
+  const nameOf = (id: string, tile: Label | undefined) => {
+    const maths = tile && spoken(tile.text);
+    return maths && `Gap ${entry.gaps.indexOf(id) + 1}: ${maths}`;
+  };
   const fill = (at: Schemas["GapView"]) => {
     const tile = entry.tiles.find((t) => t.id === given[at.id]);
     const member = props.members.find((m) => m.id === at.id);
@@ -39,6 +44,7 @@ export default function Field(props: FieldProps<"gap_match">) {
           data-full={Boolean(tile)}
           data-waits={Boolean(picked) && !tile}
           disabled={disabled}
+          aria-label={nameOf(at.id, tile)}
           onClick={() => press(at.id)}
         >
           <span className="only-spoken">Gap {entry.gaps.indexOf(at.id) + 1}: </span>
@@ -70,6 +76,7 @@ export default function Field(props: FieldProps<"gap_match">) {
                 <Tile
                   key={tile.id}
                   id={tile.id}
+                  aria-label={spoken(tile.text)}
                   picked={picked === tile.id}
                   disabled={disabled}
                   onClick={() => setPicked(picked === tile.id ? null : tile.id)}

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { Line } from "../../shared/Prose";
+import { spoken } from "../../shared/spoken";
 import { type FieldProps, fieldsOf, withField } from "../kinds";
 import { PictureArea, ToldAt } from "../picture/Picture";
 import picture from "../picture/Picture.module.css";
@@ -50,6 +51,7 @@ export default function Field(props: FieldProps<"graphic_gap_match">) {
                   data-waits={Boolean(picked) && !tile}
                   title={spot.label}
                   disabled={disabled}
+                  aria-label={tile && spoken(tile.text) && `${spot.label}: ${spoken(tile.text)}`}
                   onClick={() => press(spot.id)}
                 >
                   <span className="only-spoken">{spot.label}: </span>
@@ -66,6 +68,7 @@ export default function Field(props: FieldProps<"graphic_gap_match">) {
               <Tile
                 key={tile.id}
                 id={tile.id}
+                aria-label={spoken(tile.text)}
                 picked={picked === tile.id}
                 disabled={disabled}
                 onClick={() => setPicked(picked === tile.id ? null : tile.id)}

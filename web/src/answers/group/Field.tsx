@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { Line } from "../../shared/Prose";
+import { spoken } from "../../shared/spoken";
 import { type FieldProps, fieldsOf, type Label, withField } from "../kinds";
 import { Told } from "../Told";
 import { DragArea, Spot, Tile } from "../tiles/Tiles";
@@ -21,6 +22,7 @@ export default function Field(props: FieldProps<"group">) {
       <span key={item.id} className={classes.item}>
         <Tile
           id={item.id}
+          aria-label={spoken(item.text)}
           picked={picked === item.id}
           disabled={disabled}
           onClick={() => setPicked(picked === item.id ? null : item.id)}

@@ -1,6 +1,7 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Gaps, Line, Prose } from "../../shared/Prose";
+import { spoken } from "../../shared/spoken";
 import type { FieldProps } from "../kinds";
 import { Told } from "../Told";
 import tiles from "../tiles/Tiles.module.css";
@@ -38,6 +39,7 @@ export default function Field(props: FieldProps<"hot_text">) {
           type="button"
           className={classes.hot}
           data-hot={gap.id}
+          aria-label={spoken(gap.content)}
           data-word={entry.words}
           aria-pressed={marked.includes(gap.id)}
           tabIndex={(stop ?? first.current) === gap.id ? 0 : -1}

@@ -34,8 +34,8 @@ export default function Field(props: FieldProps<"slider">) {
             disabled={disabled}
             marks={marks}
             label={(v) => (onScale ? `${show(v)}${unit}` : "not set yet")}
+            thumbLabel={`${entry.label}${unit ? ` in${unit}` : ""}`}
             thumbProps={{
-              "aria-label": `${entry.label}${unit ? ` in${unit}` : ""}`,
               "aria-valuetext": onScale ? `${text}${unit}` : "not set yet",
             }}
             onChange={(v) => onChange(show(v))}

@@ -1,0 +1,160 @@
+//! axe-core over every kind of answer and every main view: WCAG 2.2 A and AA and best practices, in the light and the dark
+//! slate and on a phone, with nothing found.
+
+use journeys::{Browser, Outcome, Site};
+use thirtyfour::prelude::*;
+
+/// Looks at the page that is shown and gives what is wrong with it, a line each.
+async fn faults(browser: &Browser, view: &str) -> Outcome<Vec<String>> {
+    settled(browser).await?;
+    let axe =
+        std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../web/node_modules/axe-core/axe.min.js");
+    browser
+        .driver
+        .execute(std::fs::read_to_string(axe)?, Vec::new())
+        .await?;
+    let run = "const done = arguments[arguments.length - 1]; \
+        const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22a', 'wcag22aa', 'best-practice']; \
+        axe.run(document, {runOnly: {type: 'tag', values: tags}, resultTypes: ['violations']}) \
+          .then(r => done(r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.html.slice(0, 160) + ' ' + (n.any[0] || n.all[0] || n.none[0] || {}).message)))) \
+          .catch(e => done(['axe did not run: ' + e]))";
+    let found: Vec<String> = browser.driver.execute_async(run, Vec::new()).await?.convert()?;
+    Ok(found.into_iter().map(|f| format!("{view}: {f}")).collect())
+}
+
+/// Waits until nothing is on its way and nothing moves.
+async fn settled(browser: &Browser) -> Outcome<()> {
+    let script = "return document.fonts.status === 'loaded' \
+        && document.querySelector('h1') !== null \
+        && document.querySelectorAll('.mantine-Skeleton-root, .mantine-Loader-root').length === 0 \
+        && !document.body.innerText.includes('One moment') \
+        && document.getAnimations().every(a => a.playState !== 'running')";
+    for _ in 0..80 {
+        if browser
+            .driver
+            .execute(script, Vec::new())
+            .await?
+            .convert::<bool>()?
+        {
+            return Ok(());
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    Err("the page never settled".into())
+}
+
+/// Opens an assignment and gives the address of its work.
+async fn open(browser: &Browser, site: &Site, title: &str) -> Outcome<String> {
+    browser.driver.goto(site.address("/")).await?;
+    browser.press(title).await?;
+    browser.press("Open").await?;
+    browser.sees("Question 1").await?;
+    let url = browser.driver.current_url().await?.to_string();
+    let (work, _) = url.rsplit_once("/question").ok_or("the board's address")?;
+    Ok(work.to_owned())
+}
+
+/// Every view, with its address.
+fn views(site: &Site, day: &str, pictures: &str) -> Vec<(String, String)> {
+    let main = ["/", "/skills", "/slips", "/scores", "/typing", "/read/torque"];
+    let mut all: Vec<(String, String)> = main.iter().map(|p| ((*p).to_owned(), site.address(p))).collect();
+    all.extend((1..=10).map(|n| (format!("working day {n}"), format!("{day}/question/{n}"))));
+    all.extend((1..=8).map(|n| (format!("pictures {n}"), format!("{pictures}/question/{n}"))));
+    let of_work = [
+        ("cover", ""),
+        ("all on one page", "/all"),
+        ("hand-in", "/hand-in"),
+    ];
+    all.extend(
+        of_work
+            .iter()
+            .map(|(name, path)| ((*name).to_owned(), format!("{day}{path}"))),
+    );
+    all
+}
+
+async fn look_at(browser: &Browser, views: &[(String, String)], slate: &str) -> Outcome<Vec<String>> {
+    let mut found = Vec::new();
+    for (name, address) in views {
+        browser.driver.goto(address).await?;
+        found.extend(faults(browser, &format!("{slate}, {name}")).await?);
+    }
+    Ok(found)
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn axe_finds_nothing_in_any_kind_or_view_light_dark_or_on_a_phone() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.driver.goto(site.address("/sign-in")).await?;
+    let mut found = faults(&browser, "sign in").await?;
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.sees("A working day").await?;
+    let day = open(&browser, &site, "A working day").await?;
+    // Verdicts are part of a view: one that is not finished, and one that is wrong.
+    browser
+        .driver
+        .query(By::Css("[data-gap='total']"))
+        .first()
+        .await?
+        .send_keys("1")
+        .await?;
+    browser.is_saved().await?;
+    browser.press("Check").await?;
+    browser.sees("still empty").await?;
+    let pictures = open(&browser, &site, "Pictures and plans").await?;
+    browser
+        .driver
+        .query(By::Css("[data-spot='lamp']"))
+        .first()
+        .await?
+        .click()
+        .await?;
+    browser.is_saved().await?;
+    let views = views(&site, &day, &pictures);
+    found.extend(look_at(&browser, &views, "light").await?);
+    let dark = "localStorage.setItem('mantine-color-scheme-value', 'dark')";
+    browser.driver.execute(dark, Vec::new()).await?;
+    browser.driver.refresh().await?;
+    let scheme = "return document.documentElement.dataset.mantineColorScheme";
+    let scheme: String = browser.driver.execute(scheme, Vec::new()).await?.convert()?;
+    assert_eq!(scheme, "dark", "the night slate is on");
+    found.extend(look_at(&browser, &views, "dark").await?);
+    browser.as_phone().await?;
+    browser
+        .driver
+        .execute(
+            "localStorage.setItem('mantine-color-scheme-value', 'light')",
+            Vec::new(),
+        )
+        .await?;
+    browser.driver.refresh().await?;
+    let width = "return document.documentElement.clientWidth";
+    assert_eq!(
+        browser
+            .driver
+            .execute(width, Vec::new())
+            .await?
+            .convert::<i64>()?,
+        390
+    );
+    for (name, address) in &views {
+        browser.driver.goto(address).await?;
+        found.extend(faults(&browser, &format!("phone, {name}")).await?);
+        // Nothing is wider than the phone.
+        let over = "return document.documentElement.scrollWidth > 391";
+        if browser
+            .driver
+            .execute(over, Vec::new())
+            .await?
+            .convert::<bool>()?
+        {
+            found.push(format!("phone, {name}: the page is wider than the screen"));
+        }
+    }
+    found.sort();
+    found.dedup();
+    assert!(found.is_empty(), "{} faults:\n{}", found.len(), found.join("\n"));
+    browser.quit().await?;
+    Ok(())
+}
