@@ -1,6 +1,6 @@
 import { useState } from "react";
+import { Name } from "../../shared/Name";
 import { Line } from "../../shared/Prose";
-import { spoken } from "../../shared/spoken";
 import { type FieldProps, pairsOf } from "../kinds";
 import { Told } from "../Told";
 import { DragArea, Spot, Tile } from "../tiles/Tiles";
@@ -46,12 +46,11 @@ export default function Field(props: FieldProps<"associate">) {
               <Spot key={item.id} place={item.id} off={disabled}>
                 <Tile
                   id={item.id}
-                  aria-label={spoken(item.text)}
                   picked={picked === item.id}
                   disabled={disabled || open <= 0}
                   onClick={() => press(item.id)}
                 >
-                  <Line content={item.text} />
+                  <Name content={item.text} />
                 </Tile>
               </Spot>
             ))}

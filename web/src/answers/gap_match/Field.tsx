@@ -1,8 +1,8 @@
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
-import { Gaps, Line, Prose } from "../../shared/Prose";
-import { spoken } from "../../shared/spoken";
-import { type FieldProps, fieldsOf, type Label, withField } from "../kinds";
+import { Name } from "../../shared/Name";
+import { Gaps, Prose } from "../../shared/Prose";
+import { type FieldProps, fieldsOf, withField } from "../kinds";
 import { Told } from "../Told";
 import { DragArea, Spot, Tile } from "../tiles/Tiles";
 import tiles from "../tiles/Tiles.module.css";
@@ -28,10 +28,6 @@ export default function Field(props: FieldProps<"gap_match">) {
       setPicked(held);
     }
   };
-  const nameOf = (id: string, tile: Label | undefined) => {
-    const maths = tile && spoken(tile.text);
-    return maths && `Gap ${entry.gaps.indexOf(id) + 1}: ${maths}`;
-  };
   const fill = (at: Schemas["GapView"]) => {
     const tile = entry.tiles.find((t) => t.id === given[at.id]);
     const member = props.members.find((m) => m.id === at.id);
@@ -44,11 +40,10 @@ export default function Field(props: FieldProps<"gap_match">) {
           data-full={Boolean(tile)}
           data-waits={Boolean(picked) && !tile}
           disabled={disabled}
-          aria-label={nameOf(at.id, tile)}
           onClick={() => press(at.id)}
         >
           <span className="only-spoken">Gap {entry.gaps.indexOf(at.id) + 1}: </span>
-          {tile ? <Line content={tile.text} /> : <span className="only-spoken">empty</span>}
+          {tile ? <Name content={tile.text} /> : <span className="only-spoken">empty</span>}
         </button>
         {member && <Told right={member.right} />}
       </Spot>
@@ -76,12 +71,11 @@ export default function Field(props: FieldProps<"gap_match">) {
                 <Tile
                   key={tile.id}
                   id={tile.id}
-                  aria-label={spoken(tile.text)}
                   picked={picked === tile.id}
                   disabled={disabled}
                   onClick={() => setPicked(picked === tile.id ? null : tile.id)}
                 >
-                  <Line content={tile.text} />
+                  <Name content={tile.text} />
                 </Tile>
               ))}
               {left.length === 0 && <span className={tiles.hint}>Every tile is in place.</span>}

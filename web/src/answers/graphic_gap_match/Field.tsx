@@ -1,6 +1,5 @@
 import { useState } from "react";
-import { Line } from "../../shared/Prose";
-import { spoken } from "../../shared/spoken";
+import { Name } from "../../shared/Name";
 import { type FieldProps, fieldsOf, withField } from "../kinds";
 import { PictureArea, ToldAt } from "../picture/Picture";
 import picture from "../picture/Picture.module.css";
@@ -51,11 +50,10 @@ export default function Field(props: FieldProps<"graphic_gap_match">) {
                   data-waits={Boolean(picked) && !tile}
                   title={spot.label}
                   disabled={disabled}
-                  aria-label={tile && spoken(tile.text) && `${spot.label}: ${spoken(tile.text)}`}
                   onClick={() => press(spot.id)}
                 >
                   <span className="only-spoken">{spot.label}: </span>
-                  {tile ? <Line content={tile.text} /> : <span className="only-spoken">no label yet</span>}
+                  {tile ? <Name content={tile.text} /> : <span className="only-spoken">no label yet</span>}
                 </button>
                 <ToldAt right={props.members.find((m) => m.id === spot.id)?.right} />
               </Spot>
@@ -68,12 +66,11 @@ export default function Field(props: FieldProps<"graphic_gap_match">) {
               <Tile
                 key={tile.id}
                 id={tile.id}
-                aria-label={spoken(tile.text)}
                 picked={picked === tile.id}
                 disabled={disabled}
                 onClick={() => setPicked(picked === tile.id ? null : tile.id)}
               >
-                <Line content={tile.text} />
+                <Name content={tile.text} />
               </Tile>
             ))}
           </div>

@@ -1,6 +1,6 @@
 import { useState } from "react";
+import { Name } from "../../shared/Name";
 import { Line } from "../../shared/Prose";
-import { spoken } from "../../shared/spoken";
 import { type FieldProps, fieldsOf, type Label, withField } from "../kinds";
 import { Told } from "../Told";
 import { DragArea, Spot, Tile } from "../tiles/Tiles";
@@ -22,12 +22,11 @@ export default function Field(props: FieldProps<"group">) {
       <span key={item.id} className={classes.item}>
         <Tile
           id={item.id}
-          aria-label={spoken(item.text)}
           picked={picked === item.id}
           disabled={disabled}
           onClick={() => setPicked(picked === item.id ? null : item.id)}
         >
-          <Line content={item.text} />
+          <Name content={item.text} />
         </Tile>
         {member && <Told right={member.right} />}
       </span>

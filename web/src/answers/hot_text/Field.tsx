@@ -1,7 +1,7 @@
 import { type KeyboardEvent, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
-import { Gaps, Line, Prose } from "../../shared/Prose";
-import { spoken } from "../../shared/spoken";
+import { Name } from "../../shared/Name";
+import { Gaps, Prose } from "../../shared/Prose";
 import type { FieldProps } from "../kinds";
 import { Told } from "../Told";
 import tiles from "../tiles/Tiles.module.css";
@@ -39,7 +39,6 @@ export default function Field(props: FieldProps<"hot_text">) {
           type="button"
           className={classes.hot}
           data-hot={gap.id}
-          aria-label={spoken(gap.content)}
           data-word={entry.words}
           aria-pressed={marked.includes(gap.id)}
           tabIndex={(stop ?? first.current) === gap.id ? 0 : -1}
@@ -47,7 +46,7 @@ export default function Field(props: FieldProps<"hot_text">) {
           onFocus={() => setStop(gap.id)}
           onClick={() => toggle(gap.id)}
         >
-          <Line content={gap.content} />
+          <Name content={gap.content} />
         </button>
         {member && <Told right={member.right} />}
         {tried && <Told right={false} words="marked before, not right" />}
