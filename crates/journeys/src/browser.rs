@@ -96,13 +96,16 @@ impl Browser {
     pub async fn press(&self, text: &str) -> WebDriverResult<()> {
         let path = format!("//*[self::button or self::a][normalize-space(.)='{text}']");
         let press = async || {
-            self.driver
+            let button = self
+                .driver
                 .query(By::XPath(path.clone()))
                 .and_clickable()
                 .first()
-                .await?
-                .click()
-                .await
+                .await?;
+            // The ledge at the bottom lies over what is not scrolled away from it.
+            let centre = "arguments[0].scrollIntoView({block: 'center'})";
+            self.driver.execute(centre, vec![button.to_json()?]).await?;
+            button.click().await
         };
         patiently(press).await
     }

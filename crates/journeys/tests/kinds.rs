@@ -461,14 +461,10 @@ async fn pictures_by_pointer(browser: &Browser, site: &Site) -> Outcome<()> {
 /// The equation of the cable among the maths of the page.
 fn line_of(latex: &str) -> String {
     // "y = -2x + 3 M (1, 4)": a slope of one is not written.
-    let text = latex.replace('{', "").replace('}', "");
+    let text = latex.replace(['{', '}'], "");
     let line = text.split('y').nth(1).unwrap_or_default().replace(' ', "");
     let line = line.replace("=x", "=1x").replace("=-x", "=-1x");
-    line.replace("=", " ")
-        .replace('x', " ")
-        .replace('+', " ")
-        .replace("M", " ")
-        .replace('(', " ")
+    line.replace(['=', 'x', '+', 'M', '('], " ")
 }
 
 /// Types a line with slope and height above zero, and the mast that follows in the text.
