@@ -10,6 +10,7 @@ mod goals;
 mod held;
 mod help;
 mod hidden;
+mod kinds;
 mod order;
 mod pages;
 mod practice;
