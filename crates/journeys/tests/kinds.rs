@@ -667,3 +667,63 @@ async fn pictures_by_keyboard(browser: &Browser, site: &Site) -> Outcome<()> {
     }
     check(browser, "right").await
 }
+
+/// Maths that is built up stands in the line as one would type it, and what was typed stands in the field that builds.
+#[tokio::test(flavor = "multi_thread")]
+async fn maths_is_built_up_and_typed_and_nothing_is_lost_between() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "wren", "kelp-58").await?;
+    browser.sees("A working day").await?;
+    let work = open(&browser, &site, "Pictures and plans").await?;
+    go(&browser, &work, 8).await?;
+    browser.type_in("a", "7/8").await?;
+    browser.press("Build it up").await?;
+    let built = "return document.querySelector('math-field') && document.querySelector('math-field').value";
+    // What was typed is there, once the field is.
+    let mut value = String::new();
+    for _ in 0..60 {
+        let now = browser.driver.execute(built, Vec::new()).await?;
+        value = now.json().as_str().unwrap_or_default().to_owned();
+        if !value.is_empty() {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+    }
+    assert!(value.contains("frac") && value.contains('7'), "{value}");
+    // Built on: the keys of the screen put into the field, and the line follows.
+    let insert = "const f = document.querySelector('math-field'); f.value = arguments[0]; \
+        f.dispatchEvent(new Event('input'))";
+    browser
+        .driver
+        .execute(insert, vec![r"\frac{\sqrt{3}}{2}".into()])
+        .await?;
+    for _ in 0..40 {
+        if browser.field("a").await?.value().await?.as_deref() == Some("(sqrt(3))/2") {
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    assert_eq!(
+        browser.field("a").await?.value().await?.as_deref(),
+        Some("(sqrt(3))/2")
+    );
+    // What is not finished is said, and the line keeps what it had.
+    browser
+        .driver
+        .execute(insert, vec![r"\frac{1}{\placeholder{}}".into()])
+        .await?;
+    browser.sees("A box is still empty.").await?;
+    assert_eq!(
+        browser.field("a").await?.value().await?.as_deref(),
+        Some("(sqrt(3))/2")
+    );
+    browser.press("Only type it").await?;
+    assert_eq!(
+        browser.field("a").await?.value().await?.as_deref(),
+        Some("(sqrt(3))/2")
+    );
+    browser.is_saved().await?;
+    browser.quit().await?;
+    Ok(())
+}

@@ -32,6 +32,7 @@ pub use guide::{Example as GuideExample, Topic as GuideTopic, can_be_typed, read
 pub use interaction::{Interaction, Member, Posed, Shown, Spec};
 pub use line::mark_line;
 pub use mark::{Draft, Marker};
+pub use maths::entry_from_latex;
 pub use response::{LONGEST_RESPONSE, Plot, Response, ResponseFault, parse_responses};
 pub use typing::{Typed, TypingTask, typing_tasks};
 pub use verdict::{Marking, Outcome, Slip, slip_words};

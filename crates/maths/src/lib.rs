@@ -43,8 +43,8 @@ pub use limits::*;
 pub use normal::{Fraction, Normaliser};
 pub use print::{latex, latex_name, speech, text};
 pub use read::{
-    Caution, CautionKind, Comma, Names, ReadOptions, Reading, is_reserved_name, read_expression,
-    read_rational,
+    BuiltError, Caution, CautionKind, Comma, Names, ReadOptions, Reading, entry_from_latex, is_reserved_name,
+    read_expression, read_rational,
 };
 pub use solutions::same_solutions;
 pub use tree::{Constant, Expr, Factor, Function, Joint, Literal, LiteralStyle, Term};

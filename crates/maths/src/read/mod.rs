@@ -1,5 +1,6 @@
 //! From typed text to a tree: characters → tokens ([`lexer`]) → tree ([`parser`]).
 
+mod built;
 pub(crate) mod lexer;
 mod names;
 pub(crate) mod parser;
@@ -8,6 +9,7 @@ mod tests;
 
 use num_rational::BigRational;
 
+pub use built::{BuiltError, entry_from_latex};
 pub use names::Names;
 pub(crate) use names::greek_sign;
 pub use names::is_reserved_name;

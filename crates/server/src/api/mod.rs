@@ -66,6 +66,7 @@ rooms!(
     board::tools::calculate,
     board::tools::typing_guide,
     board::tools::guide_read,
+    board::tools::built,
     board::tools::formula_sheet,
     board::workings::get_workings,
     board::workings::save_workings,

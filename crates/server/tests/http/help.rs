@@ -264,3 +264,20 @@ async fn the_typing_guide_reads_what_is_tried_in_it(pool: PgPool) {
         .await;
     assert_eq!(status, StatusCode::BAD_REQUEST);
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn what_is_built_up_comes_back_as_one_would_type_it(pool: PgPool) {
+    let (client, ada, _) = opened!(pool, homework(), &[HELPED]);
+    let built = |latex: &str| json!({"latex": latex});
+    let (status, said) = client
+        .send("POST", "/api/built", Some(&ada), Some(built(r"\frac{1}{2}")))
+        .await;
+    assert_eq!((status, &said["entry"]), (StatusCode::OK, &json!("1/2")));
+    let (_, said) = client
+        .send("POST", "/api/built", Some(&ada), Some(built(r"\int x")))
+        .await;
+    assert_eq!(said["entry"], Value::Null);
+    assert!(said["problem"].as_str().unwrap().contains("\\int"));
+    let (status, _) = client.send("POST", "/api/built", None, Some(built("1"))).await;
+    assert_eq!(status, StatusCode::UNAUTHORIZED);
+}

@@ -164,6 +164,31 @@ pub(crate) async fn guide_read(
     Ok(web::Json(read.into()))
 }
 
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct BuiltRequest {
+    /// LaTeX, as a field with a keyboard on the screen gives it.
+    latex: String,
+}
+
+/// What was built up, as one would type it; or why it cannot be typed.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct BuiltView {
+    entry: Option<String>,
+    problem: Option<String>,
+}
+
+/// Puts maths that was built up as one would type it.
+#[utoipa::path(path = "/api/built", request_body = BuiltRequest,
+    responses((status = 200, body = BuiltView), (status = 400, body = Problem), (status = 401, body = Problem)))]
+#[post("/built")]
+pub(crate) async fn built(_who: SignedIn, body: web::Json<BuiltRequest>) -> web::Json<BuiltView> {
+    let (entry, problem) = match marking::entry_from_latex(&body.latex) {
+        Ok(entry) => (Some(entry), None),
+        Err(why) => (None, Some(why.to_string())),
+    };
+    web::Json(BuiltView { entry, problem })
+}
+
 /// One class's formulas.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct FormulaSheet {
