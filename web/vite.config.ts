@@ -4,7 +4,8 @@ import { brotliCompressSync, constants, gzipSync } from "node:zlib";
 import react from "@vitejs/plugin-react";
 import { defineConfig, type Plugin } from "vite";
 
-/** Libraries name pages of theirs in error texts: nothing that is served shall hold an address elsewhere. */
+/** Libraries name pages of theirs in error texts, and one a script that it could fetch: nothing that is served shall hold
+ * an address elsewhere. */
 function withoutAddresses(): Plugin {
   return {
     name: "without-addresses",
@@ -12,7 +13,7 @@ function withoutAddresses(): Plugin {
       for (const file of Object.values(bundle)) {
         if (file.type === "chunk") {
           file.code = file.code.replace(
-            /https:\/\/(react\.dev|mantine\.dev|redux\.js\.org|redux-toolkit\.js\.org|bit\.ly)\//g,
+            /https:\/\/(react\.dev|mantine\.dev|redux\.js\.org|redux-toolkit\.js\.org|bit\.ly|esm\.run|www\.npmjs\.com)\//g,
             "$1: ",
           );
         }

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { Gaps, Prose } from "../../shared/Prose";
 import { type FieldProps, fieldsOf, withField } from "../kinds";
 import { Told } from "../Told";
+import { BuildUp } from "../typed/BuildUp";
 import { fieldInUse } from "../typed/inUse";
 import { Keys } from "../typed/Keys";
 import { ReadsAs } from "../typed/ReadsAs";
@@ -96,6 +97,16 @@ export default function Field(props: FieldProps<"inline">) {
             </span>
           )}
           <Keys keys={now.field.keys} shown={focused && used === now.id} onType={type} />
+          {now.field.keys.length > 0 && (
+            <BuildUp
+              assignment={assignment}
+              question={question}
+              part={`${part}/${now.id}`}
+              label={now.label}
+              entry={given[now.id] ?? ""}
+              onChange={(text) => set(now.id, text)}
+            />
+          )}
           <ReadsAs
             assignment={assignment}
             question={question}

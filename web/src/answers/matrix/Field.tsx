@@ -2,6 +2,7 @@ import { NumberInput } from "@mantine/core";
 import { type ClipboardEvent, type KeyboardEvent, useRef, useState } from "react";
 import type { FieldProps } from "../kinds";
 import { Told } from "../Told";
+import { BuildUp } from "../typed/BuildUp";
 import { fieldInUse } from "../typed/inUse";
 import { Keys } from "../typed/Keys";
 import { ReadsAs } from "../typed/ReadsAs";
@@ -162,6 +163,16 @@ export default function Field(props: FieldProps<"matrix">) {
       {!disabled && (
         <>
           <Keys keys={entry.field.keys} shown={focused} onType={type} />
+          {entry.field.keys.length > 0 && (
+            <BuildUp
+              assignment={assignment}
+              question={question}
+              part={part}
+              label={named(...at)}
+              entry={grid[at[0]]?.[at[1]] ?? ""}
+              onChange={(text) => set(at[0], at[1], text)}
+            />
+          )}
           <ReadsAs
             assignment={assignment}
             question={question}

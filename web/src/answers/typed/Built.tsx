@@ -65,7 +65,8 @@ export default function Built({ assignment, question, part, label, entry, onChan
     });
     home.replaceChildren(made);
     field.current = made;
-    made.focus();
+    // Whoever went on to another gap with it open stays there.
+    if (!(document.activeElement instanceof HTMLInputElement)) made.focus();
   }, [start, label]);
   return (
     <div className={classes.built} data-testid={`built-${part}`}>

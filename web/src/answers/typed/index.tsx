@@ -1,14 +1,13 @@
 import { TextInput } from "@mantine/core";
-import { lazy, Suspense, useState } from "react";
+import { useState } from "react";
 import { Maths } from "../../shared/Maths";
 import type { Answer, FieldProps, GivenProps } from "../kinds";
+import { BuildUp } from "./BuildUp";
 import classes from "./Field.module.css";
 import { fieldInUse } from "./inUse";
 import { Keys } from "./Keys";
 import { ReadsAs } from "./ReadsAs";
 import { useTyping } from "./useTyping";
-
-const Built = lazy(() => import("./Built"));
 
 /** A field for a typed answer, with its keys and how it reads. */
 function Field(props: FieldProps<"typed">) {
@@ -16,7 +15,6 @@ function Field(props: FieldProps<"typed">) {
   const value = typeof props.value === "string" ? props.value : "";
   const { input, type, typeResult } = useTyping(onChange);
   const [focused, setFocused] = useState(false);
-  const [building, setBuilding] = useState(false);
   const readsId = `reads-${question}-${name}`;
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: only watches where the focus is
@@ -49,28 +47,14 @@ function Field(props: FieldProps<"typed">) {
       </div>
       {!disabled && <Keys keys={entry.keys} shown={focused} onType={type} />}
       {!disabled && entry.keys.length > 0 && (
-        <>
-          <button
-            type="button"
-            className={classes.build}
-            aria-expanded={building}
-            onClick={() => setBuilding(!building)}
-          >
-            {building ? "Only type it" : "Build it up"}
-          </button>
-          {building && (
-            <Suspense fallback={<p>One moment…</p>}>
-              <Built
-                assignment={assignment}
-                question={question}
-                part={part}
-                label={entry.label}
-                entry={value}
-                onChange={onChange}
-              />
-            </Suspense>
-          )}
-        </>
+        <BuildUp
+          assignment={assignment}
+          question={question}
+          part={part}
+          label={entry.label}
+          entry={value}
+          onChange={onChange}
+        />
       )}
       {!disabled && (
         <ReadsAs
