@@ -78,6 +78,9 @@ pub fn prepare_check(
     {
         return Err(Refusal::NoSuchPart);
     }
+    if assignment.items.get(question).is_some_and(|i| i.is_by_hand()) {
+        return Err(Refusal::MarkedByTeacher);
+    }
     if set.is_right() {
         return Err(Refusal::AllRight);
     }
@@ -87,7 +90,8 @@ pub fn prepare_check(
     let open: Vec<&str> = set
         .parts
         .iter()
-        .filter(|p| !p.right && !part_is_out(assignment, question, set, &p.id))
+        .filter(|p| !p.right && !assignment.is_by_hand(question, &p.id))
+        .filter(|p| !part_is_out(assignment, question, set, &p.id))
         .filter(|p| waits_for(assignment, question, set, &p.id).is_none())
         .map(|p| p.id.as_str())
         .collect();

@@ -110,6 +110,10 @@ pub fn may_take_fresh_numbers(assignment: &Assignment, work: &Work, question: us
     if assignment.is_simultaneous() || max == Some(1) {
         return Err(Refusal::NoFreshNumbers);
     }
+    let item = assignment.items.get(question);
+    if item.is_some_and(|i| i.parts.iter().any(|p| p.by_hand)) {
+        return Err(Refusal::NumbersStay);
+    }
     if !set_is_over(assignment, question, set) {
         return Err(Refusal::SetNotEnded);
     }

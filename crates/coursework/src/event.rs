@@ -153,6 +153,9 @@ pub struct RecordedScore {
     pub of: u32,
     /// Per cent taken off for lateness.
     pub taken_off: u8,
+    /// Points that a person still has to decide on.
+    #[serde(default)]
+    pub waiting: f64,
 }
 
 impl RecordedScore {

@@ -270,6 +270,7 @@ impl Work {
                 part.taken_off = taken_off;
             }
             part.right = marked.outcome == Outcome::Correct;
+            part.waiting = marked.outcome == Outcome::Waiting;
             part.last = Some(marked.clone());
         }
         let all_right = set.is_right();
@@ -291,11 +292,13 @@ impl Work {
                 if let Some(scored) = hand_in.score.questions.get_mut(*question) {
                     scored.points = given.points.clamp(0.0, f64::from(scored.of));
                     scored.by_teacher = true;
+                    scored.waiting = 0.0;
                 }
             }
             hand_in.score.points = hand_in.score.questions.iter().map(|q| q.points).sum();
             let kept = f64::from(100 - hand_in.recorded_then.taken_off.min(100)) / 100.0;
             hand_in.recorded.points = hand_in.score.points * kept;
+            hand_in.recorded.waiting = hand_in.score.waiting() * kept;
         }
     }
 }

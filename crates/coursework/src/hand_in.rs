@@ -41,23 +41,37 @@ impl Work {
     }
 }
 
-/// The drafts that handing in marks: all of them where everything is checked at hand-in; else, when time is up, those
-/// that are complete and could still have been checked.
-pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered]) -> Vec<ToMark> {
+/// Who hands in.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum End {
+    Student,
+    Clock,
+}
+
+/// The drafts that handing in marks: all of them where everything is checked at hand-in; else what a person marks, and,
+/// when time is up, what is complete and could still have been checked.
+pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered], end: End) -> Vec<ToMark> {
     let mut all = Vec::new();
     let at_hand_in = assignment.is_simultaneous();
+    let only_by_hand = !at_hand_in && end == End::Student;
     for (question, state) in work.questions.iter().enumerate() {
         // Where nothing is told before release, what is marked must not depend on what was right.
         let is_over = |s: &&SetState| match at_hand_in {
             true => s.solution_shown,
             false => set_is_over(assignment, question, s),
         };
-        let Some(set) = state.current().filter(|s| !is_over(s)) else {
+        let Some(set) = state.current() else {
             continue;
         };
+        let over = is_over(&set);
         let number = state.sets.len() - 1;
         let is_open = |p: &&PartState| {
-            at_hand_in || (!p.right && waits_for(assignment, question, set, &p.id).is_none())
+            let ended = if assignment.is_by_hand(question, &p.id) {
+                set.solution_shown
+            } else {
+                over || only_by_hand
+            };
+            !ended && (at_hand_in || (!p.right && waits_for(assignment, question, set, &p.id).is_none()))
         };
         let open: Vec<&PartState> = set.parts.iter().filter(is_open).collect();
         let entered: Vec<(&PartState, &Response)> = open
@@ -68,7 +82,8 @@ pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered]) 
                 Some((*part, &draft.response))
             })
             .collect();
-        let needs_all = assignment.items.get(question).is_some_and(|i| i.all_parts_needed);
+        let needs_all =
+            !only_by_hand && assignment.items.get(question).is_some_and(|i| i.all_parts_needed);
         let fresh: Vec<(String, Response)> = entered
             .iter()
             .filter(|(part, response)| !set.has_tried(&part.id, response))
@@ -91,7 +106,7 @@ pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered]) 
 }
 
 /// The events that mark what was entered. Entries that cannot be read are left as they are while tries count.
-fn marked_events(assignment: &Assignment, work: &Work, marked: &[MarkedQuestion]) -> Vec<Event> {
+fn marked_events(assignment: &Assignment, work: &Work, marked: &[MarkedQuestion], end: End) -> Vec<Event> {
     let entered: Vec<Entered> = marked
         .iter()
         .flat_map(|q| {
@@ -108,12 +123,12 @@ fn marked_events(assignment: &Assignment, work: &Work, marked: &[MarkedQuestion]
         })
         .collect();
     let mut events = Vec::new();
-    for wanted in to_mark_at_end(assignment, work, &entered) {
+    for wanted in to_mark_at_end(assignment, work, &entered, end) {
         let Some(given) = marked.iter().find(|q| q.question == wanted.question) else {
             continue;
         };
         let readable =
-            |p: &&MarkedPart| assignment.is_simultaneous() || p.verdict.marking.outcome.is_judged();
+            |p: &&MarkedPart| assignment.is_simultaneous() || p.verdict.marking.outcome.is_taken();
         let parts: Vec<MarkedPart> = given.parts.iter().filter(readable).cloned().collect();
         let event = checked(work, &wanted, &parts, true);
         if !event.parts.is_empty() {
@@ -131,11 +146,7 @@ pub(crate) fn hand_in(
 ) -> Decision {
     let settings = &assignment.settings;
     let terms = terms(assignment, work);
-    let mut events = if assignment.is_simultaneous() {
-        marked_events(assignment, work, marked)
-    } else {
-        Vec::new()
-    };
+    let mut events = marked_events(assignment, work, marked, End::Student);
     // Handing in again with nothing changed in between is the same hand-in: one receipt.
     let last = work.standing_hand_ins().next_back();
     let has_questions = settings.goal.is_none();
@@ -195,7 +206,7 @@ pub(crate) fn time_up(
         .filter(|end| *end <= now)
         .ok_or(Refusal::TimeNotUp)?;
     let terms = terms(assignment, work);
-    let mut events = marked_events(assignment, work, marked);
+    let mut events = marked_events(assignment, work, marked, End::Clock);
     let after = work.with(assignment, &events, now);
     let last = work.standing_hand_ins().next_back();
     let changed = !events.is_empty() || last.is_none_or(|h| work.last_change > h.event);

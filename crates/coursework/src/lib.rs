@@ -34,7 +34,7 @@ pub use decide::{decide, may_take_fresh_numbers};
 pub use event::{Checked, CheckedPart, Correction, Event, MarkedPart, Recorded, RecordedScore, Remark};
 pub use fold::{as_handed_in, fold, fold_on, standing_checks, was_corrected};
 pub use goal::{Goal, GoalFault, GoalLine, GoalProgress, MOST_RIGHT, PracticeGoal, RunCount, Target};
-pub use hand_in::{Entered, to_mark_at_end};
+pub use hand_in::{End, Entered, to_mark_at_end};
 pub use mastery::{
     Evidence, FADING_BELOW, LONGEST_COURSE, Level, Mastery, PARAMETERS, Parameters, SOLID, STEADY,
     SkillQuestion, evidence_of, missing_prerequisites,

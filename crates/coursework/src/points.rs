@@ -11,6 +11,11 @@ pub struct Score {
 }
 
 impl Score {
+    /// Points that a person still has to decide on.
+    pub fn waiting(&self) -> f64 {
+        self.questions.iter().map(|q| q.waiting).sum()
+    }
+
     /// 0 to 100.
     pub fn percent(&self) -> f64 {
         if self.of == 0 {
@@ -35,4 +40,7 @@ pub struct QuestionScore {
     /// Points that hints cost.
     pub hint_points: f64,
     pub by_teacher: bool,
+    /// Points of it that a person still has to decide on.
+    #[serde(default)]
+    pub waiting: f64,
 }

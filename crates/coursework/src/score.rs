@@ -22,6 +22,7 @@ pub fn score_so_far(assignment: &Assignment, work: &Work) -> Score {
         if let Some(given) = work.by_teacher.get(&i) {
             score.points = given.points.clamp(0.0, f64::from(score.of));
             score.by_teacher = true;
+            score.waiting = 0.0;
         }
         score
     };
@@ -58,6 +59,8 @@ fn question_score(item: &ItemRef, state: Option<&QuestionState>) -> QuestionScor
             };
             let on_try = set.parts.iter().map(|p| p.best_try).max().filter(|t| *t > 0);
             let last = on_try.and_then(|t| set.tries.get(usize::try_from(t).ok()?.checked_sub(1)?));
+            let waiting = |p: &&crate::PartRef| part(&p.id).is_some_and(|s| s.waiting);
+            let waits: f64 = item.parts.iter().filter(waiting).map(|p| f64::from(p.share) * worth).sum();
             best = QuestionScore {
                 points,
                 of: item.points,
@@ -66,6 +69,7 @@ fn question_score(item: &ItemRef, state: Option<&QuestionState>) -> QuestionScor
                 hints: last.map_or(0, |t| t.hints_before),
                 hint_points: item.parts.iter().map(lost).sum(),
                 by_teacher: false,
+                waiting: waits,
             };
         }
     }
@@ -81,15 +85,18 @@ pub struct Forecast {
 
 /// The score if the next one or two unfinished questions, in order, came out right. `None` if all are right.
 pub fn forecast(assignment: &Assignment, score: &Score) -> Option<Forecast> {
+    // What a person marks cannot come out right by itself.
     let open = score
         .questions
         .iter()
-        .filter(|q| q.points < f64::from(q.of))
+        .zip(&assignment.items)
+        .filter(|(q, item)| q.points < f64::from(q.of) && !item.is_by_hand())
+        .map(|(q, _)| q)
         .take(2);
     let (mut questions, mut points) = (0, score.points);
     for q in open {
         questions += 1;
-        points += f64::from(q.of) - q.points;
+        points += f64::from(q.of) - q.points - q.waiting;
     }
     let of = assignment.total_points();
     (questions > 0 && of > 0).then(|| Forecast {
@@ -125,10 +132,11 @@ pub fn recorded_now(assignment: &Assignment, work: &Work, now: OffsetDateTime) -
         LateRule::PercentOff(percent) if now > terms(assignment, work).due => percent.min(100),
         _ => 0,
     };
-    let points = score.points * f64::from(100 - taken_off) / 100.0;
+    let kept = f64::from(100 - taken_off) / 100.0;
     RecordedScore {
-        points,
+        points: score.points * kept,
         of: score.of,
         taken_off,
+        waiting: score.waiting() * kept,
     }
 }

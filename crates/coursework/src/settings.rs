@@ -285,6 +285,8 @@ pub struct PartRef {
     pub max_attempts: Option<u32>,
     /// It opens once this part is right, or has no tries left.
     pub opens_after: Option<String>,
+    /// A person marks it, once it was handed in.
+    pub by_hand: bool,
 }
 
 /// An assignment: its settings and its questions in order.
@@ -294,7 +296,25 @@ pub struct Assignment {
     pub items: Vec<ItemRef>,
 }
 
+impl ItemRef {
+    /// Nothing of it is marked by the machine.
+    pub fn is_by_hand(&self) -> bool {
+        self.parts.iter().all(|p| p.by_hand)
+    }
+}
+
 impl Assignment {
+    /// A person marks this part.
+    pub fn is_by_hand(&self, question: usize, part: &str) -> bool {
+        let item = self.items.get(question);
+        item.is_some_and(|i| i.parts.iter().any(|p| p.id == part && p.by_hand))
+    }
+
+    /// A person marks something in it.
+    pub fn needs_a_person(&self) -> bool {
+        self.items.iter().flat_map(|i| &i.parts).any(|p| p.by_hand)
+    }
+
     /// Tries on one set of a question; `None` is unlimited. Where all is checked at hand-in, hand-ins are what is counted.
     pub fn max_attempts(&self, question: usize) -> Option<u32> {
         if self.settings.checking == Checking::Simultaneous {

@@ -85,6 +85,8 @@ pub struct PartState {
     /// Per cent that hints had cost when the best score came.
     pub taken_off: u8,
     pub tries_used: u32,
+    /// What was handed in for it waits for a person.
+    pub waiting: bool,
 }
 
 /// One use of Check.

@@ -20,6 +20,7 @@ mod mark;
 mod response;
 mod typing;
 mod verdict;
+mod written;
 
 pub use answer::{
     AnswerBlock, CaseRule, ConstantLetter, DomainSpec, FaultyBlock, FormName, Key, Kind, MustBe, NumberText,
@@ -35,4 +36,5 @@ pub use mark::{Draft, Marker};
 pub use maths::entry_from_latex;
 pub use response::{LONGEST_RESPONSE, Plot, Response, ResponseFault, parse_responses};
 pub use typing::{Typed, TypingTask, typing_tasks};
+pub use written::{AttachedFile, Written};
 pub use verdict::{Marking, Outcome, Slip, slip_words};

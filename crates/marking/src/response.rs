@@ -5,6 +5,8 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::written::Written;
+
 /// Characters of one typed response that are kept. The marker reads [`maths::MAX_CHARS`] of them; the rest is room for
 /// what was pasted by mistake, so that it can still be shortened where it stands.
 pub const LONGEST_RESPONSE: usize = 2_100;
@@ -41,6 +43,8 @@ pub enum Response {
     Grid { grid: Vec<Vec<String>> },
     /// What was set on a plane, by id.
     Plotted { objects: BTreeMap<String, Plot> },
+    /// What was written, attached and linked.
+    Written { written: Written },
 }
 
 /// An object on a plane: its points as they were typed or set, and which of its ends or edges are open.
@@ -69,6 +73,12 @@ pub enum ResponseFault {
     TooManyChoices,
     #[error("This grid has more rows or columns than any question.")]
     TooLarge,
+    #[error("This is more than can be kept here: ten pages of writing at most.")]
+    TooMuchWritten,
+    #[error("At most six files and six links can be added to an answer.")]
+    TooManyAttached,
+    #[error("A link has to be a whole address that begins with https:// or http://.")]
+    NoLink,
     #[error("This names a part or a choice that no question can have.")]
     BadId,
     #[error("This has more parts than any question.")]
@@ -92,6 +102,7 @@ impl Response {
                 let mut points = objects.values().flat_map(|o| &o.points);
                 points.all(|(x, y)| blank(x) && blank(y))
             }
+            Response::Written { written } => written.is_empty(),
         }
     }
 
@@ -115,7 +126,7 @@ impl Response {
                 ids.sort();
                 Response::Choices(ids)
             }
-            Response::Ordered { .. } => self.clone(),
+            Response::Ordered { .. } | Response::Written { .. } => self.clone(),
             Response::Fields { fields } => {
                 let fields = fields.iter().map(|(id, t)| (id.clone(), bare(t)));
                 Response::Fields {
@@ -215,6 +226,9 @@ impl Response {
                     objects: objects.into_iter().map(|(id, o)| (id, clean(o))).collect(),
                 })
             }
+            Response::Written { written } => Ok(Response::Written {
+                written: written.within_bounds()?,
+            }),
         }
     }
 }

@@ -12,6 +12,8 @@ pub enum Outcome {
     Unreadable,
     /// Something is still to be given; nothing is judged.
     Unfinished,
+    /// A person marks it; until then it earns nothing.
+    Waiting,
 }
 
 impl Outcome {
@@ -23,6 +25,7 @@ impl Outcome {
             Outcome::Incorrect => "incorrect",
             Outcome::Unreadable => "unreadable",
             Outcome::Unfinished => "unfinished",
+            Outcome::Waiting => "waiting",
         }
     }
 
@@ -33,7 +36,12 @@ impl Outcome {
 
     /// Whether there is something to judge.
     pub fn is_judged(self) -> bool {
-        !matches!(self, Outcome::Unreadable | Outcome::Unfinished)
+        !matches!(self, Outcome::Unreadable | Outcome::Unfinished | Outcome::Waiting)
+    }
+
+    /// Whether it goes in with what is handed in where only what can be judged does: the machine or a person judges it.
+    pub fn is_taken(self) -> bool {
+        self.is_judged() || self == Outcome::Waiting
     }
 }
 

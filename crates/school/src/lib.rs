@@ -27,7 +27,7 @@ use time::OffsetDateTime;
 
 pub use clock::Clock;
 pub use content::{Formula, FormulaGroup, FormulaSheet};
-pub use content::{find_figure, find_page, find_skill, formula_sheets, skills, title_of};
+pub use content::{find_figure, find_page, find_skill, find_sound, formula_sheets, skills, title_of};
 pub use desk::{Desk, entered};
 pub use error::SchoolError;
 pub use glance::{Glance, Rebuilt, rebuild};

@@ -23,6 +23,7 @@ impl Stored {
             share: p.share,
             max_attempts: p.max_attempts,
             opens_after: p.opens_after.clone(),
+            by_hand: p.interaction.is_by_hand(),
         };
         let item = |q: &Question| ItemRef {
             points: q.points,

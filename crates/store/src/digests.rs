@@ -18,7 +18,7 @@ use crate::works::WorkId;
 
 /// How a digest is written: MessagePack of [`Work`] or [`Run`]. To be raised whenever what they write down changes, so that
 /// older ones are made anew and not misread.
-pub const FORM: i32 = 1;
+pub const FORM: i32 = 2;
 
 pub(crate) fn written(state: &impl Serialize) -> Result<Vec<u8>> {
     rmp_serde::to_vec(state).map_err(|e| crate::StoreError::Unwritable(e.to_string()))
@@ -71,6 +71,7 @@ pub struct Derived<'a> {
     pub state: &'a Work,
     /// When the clock has to end it.
     pub ends_at: Option<OffsetDateTime>,
+    /// Nothing while a person still has to decide on a part of it.
     pub recorded_percent: Option<f64>,
 }
 
@@ -80,7 +81,7 @@ impl<'a> Derived<'a> {
         Derived {
             state,
             ends_at: time_up_due(assignment, state),
-            recorded_percent: counting.map(|h| h.recorded.percent()),
+            recorded_percent: counting.filter(|h| h.recorded.waiting == 0.0).map(|h| h.recorded.percent()),
         }
     }
 }

@@ -140,6 +140,7 @@ fn a_digest_with_everything_in_it_can_be_read() {
             points: 1.5,
             of: 6,
             taken_off: 10,
+            waiting: 0.0,
         },
         by_time: false,
     });

@@ -29,6 +29,7 @@ fn assignment() -> Assignment {
         share: 1,
         max_attempts: None,
         opens_after: None,
+        by_hand: false,
     };
     Assignment {
         settings: Settings::homework(noon() - Duration::days(2), noon() + Duration::days(2)),

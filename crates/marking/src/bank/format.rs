@@ -3,6 +3,7 @@ use std::collections::BTreeMap;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use super::beside::{self, Exhibit, Sound};
 use crate::answer::NumberText;
 use crate::figure::Figure;
 use crate::interaction::Interaction;
@@ -28,6 +29,12 @@ pub struct Question {
     /// Figures that stand in the text, a prompt, a hint or a working where `![](name)` is, in a line of its own.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub figures: BTreeMap<String, Figure>,
+    /// Recordings that are played where `![](name)` is, as for figures.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub sounds: BTreeMap<String, Sound>,
+    /// Documents beside the question, to look things up in.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub exhibits: Vec<Exhibit>,
     /// Markdown with `$…$`; `{{name}}` puts a number in place, `{{name|2}}` rounds it to two decimal places.
     pub text: String,
     pub parts: Vec<Part>,
@@ -200,6 +207,8 @@ pub enum FormatError {
     Faulty { part: String, words: String },
     #[error("the worked example fixes `{0}`, which is no number of this question")]
     ExampleNumber(String),
+    #[error("{0}")]
+    Beside(String),
     #[error("the shares of the parts add up to nothing")]
     NoShares,
 }
@@ -223,10 +232,16 @@ fn is_id(id: &str) -> bool {
 }
 
 impl Question {
-    /// Whether its numbers are drawn anew with each set, and change its answer.
+    /// Whether its numbers are drawn anew with each set, and change its answer: such a question can be practised. What a
+    /// person marks is none.
     pub fn is_drawn(&self) -> bool {
         let drawn = |n: &NumberSpec| matches!(n, NumberSpec::List(_) | NumberSpec::Range(_));
-        !self.few_answers && self.numbers.values().any(drawn)
+        !self.few_answers && !self.is_by_hand() && self.numbers.values().any(drawn)
+    }
+
+    /// A person marks it, or a part of it.
+    pub fn is_by_hand(&self) -> bool {
+        self.parts.iter().any(|p| p.interaction.is_by_hand())
     }
 
     /// The probability of getting all of it right by guessing, `typed` for a typed part.
@@ -310,6 +325,7 @@ impl Question {
             part.interaction.check(&part.id, &part.replies)?;
             self.check_links(i, part)?;
         }
+        beside::check(self, is_id)?;
         let fixed = self.help.worked_example.iter().flat_map(|e| e.numbers.keys());
         match fixed.into_iter().find(|name| !self.numbers.contains_key(*name)) {
             Some(name) => Err(FormatError::ExampleNumber(name.clone())),

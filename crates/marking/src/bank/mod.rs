@@ -1,5 +1,6 @@
 //! Questions as files: their format, the drawing of their numbers, and what a student sees of them.
 
+mod beside;
 mod by_hand;
 mod draw;
 mod fill;
@@ -13,6 +14,7 @@ mod skills;
 mod tests;
 mod tidy;
 
+pub use beside::{Exhibit, Recording, ShownExhibit, Sound};
 pub use by_hand::by_hand;
 pub use draw::{DrawError, Drawn, draw};
 pub use format::{

@@ -143,6 +143,7 @@ fn take_text(step: &str, text: &mut String, into: &mut Vec<PageBlock>) -> Result
             Block::Table { head, rows } => std::iter::once(head).chain(rows).flatten().try_for_each(line),
             // Pages have pictures from files, which are read before.
             Block::Figure { name, .. } => Err(format!("the figure {name}")),
+            Block::Sound { recording } => Err(format!("the sound {}", recording.title)),
         };
         done.map_err(|maths| PageFault::Maths {
             step: step.to_owned(),

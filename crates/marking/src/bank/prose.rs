@@ -4,6 +4,7 @@ use pulldown_cmark::{Event, Options, Parser, Tag, TagEnd};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use super::beside::Recording;
 use crate::figure::Drawing;
 
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -24,6 +25,9 @@ pub enum Block {
     Figure {
         name: String,
         drawing: Drawing,
+    },
+    Sound {
+        recording: Recording,
     },
 }
 
@@ -83,6 +87,7 @@ pub fn plain(blocks: &[Block]) -> String {
             lines.join("\n")
         }
         Block::Figure { drawing, .. } => format!("[{}]", drawing.alt),
+        Block::Sound { recording } => format!("[{}]\n\n{}", recording.title, plain(&recording.transcript)),
     };
     blocks.iter().map(one).collect::<Vec<_>>().join("\n\n")
 }
@@ -112,7 +117,7 @@ pub(crate) fn lines_mut(blocks: &mut [Block]) -> impl Iterator<Item = &mut Vec<I
         Block::Paragraph { content } => vec![content],
         Block::List { items, .. } => items.iter_mut().collect(),
         Block::Table { head, rows } => head.iter_mut().chain(rows.iter_mut().flatten()).collect(),
-        Block::Figure { .. } => Vec::new(),
+        Block::Figure { .. } | Block::Sound { .. } => Vec::new(),
     })
 }
 
@@ -122,7 +127,7 @@ pub(crate) fn lines(blocks: &[Block]) -> impl Iterator<Item = &Vec<Inline>> {
         Block::Paragraph { content } => vec![content],
         Block::List { items, .. } => items.iter().collect(),
         Block::Table { head, rows } => head.iter().chain(rows.iter().flatten()).collect(),
-        Block::Figure { .. } => Vec::new(),
+        Block::Figure { .. } | Block::Sound { .. } => Vec::new(),
     })
 }
 

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use maths::Expr;
 
+use super::beside::{ShownExhibit, shown_exhibits};
 use super::draw::{Dice, DrawError, Drawn, draw, redrawn};
 use super::fill::{Place, fill};
 use super::format::{Follow, Part, Question};
@@ -16,6 +17,7 @@ use crate::verdict::{Marking, Outcome};
 /// One set of a question.
 pub struct Item {
     pub text: Vec<Block>,
+    pub exhibits: Vec<ShownExhibit>,
     pub parts: Vec<ItemPart>,
     pub hints: Vec<Vec<Block>>,
     /// The full working, step by step.
@@ -107,6 +109,7 @@ pub(super) fn render_drawn(question: &Question, drawn: &Drawn) -> Result<Item, R
             });
         }
     }
+    item.exhibits = shown_exhibits(question, &set)?;
     item.hints = steps(&question.help.hints, &set)?;
     item.working = steps(&question.help.working, &set)?;
     Ok(item)
@@ -131,6 +134,7 @@ pub(super) fn render_answers(question: &Question, drawn: &Drawn) -> Result<Item,
     }
     Ok(Item {
         text,
+        exhibits: Vec::new(),
         parts,
         hints: Vec::new(),
         working: Vec::new(),
@@ -308,7 +312,13 @@ impl<'a> Set<'a> {
     pub fn prose(&self, text: &str) -> Result<Vec<Block>, RenderError> {
         let mut blocks = prose::read(&self.words(text)?)?;
         for block in &mut blocks {
-            if let Block::Figure { name, drawing } = block {
+            let Block::Figure { name, drawing } = block else {
+                continue;
+            };
+            if let Some(sound) = self.question.sounds.get(name) {
+                let recording = sound.shown(self)?;
+                *block = Block::Sound { recording };
+            } else {
                 *drawing = self.figure(name)?.drawing();
             }
         }

@@ -3,8 +3,10 @@
 //! `docs/answers.md` says how to add one.
 
 mod associate;
+mod by_hand;
 mod choice;
 mod counters;
+mod extended_text;
 mod fraction;
 mod gap_match;
 mod graphic_gap_match;
@@ -19,6 +21,7 @@ mod order;
 mod picture;
 mod place;
 mod plane;
+mod recording;
 mod slider;
 mod slots;
 mod text_entry;
@@ -56,6 +59,8 @@ pub enum Interaction {
     Place(place::Place),
     Counters(counters::Counters),
     Plane(plane::Plane),
+    ExtendedText(extended_text::ExtendedText),
+    Recording(recording::Recorded),
 }
 
 impl Interaction {
@@ -79,6 +84,8 @@ impl Interaction {
             Interaction::Place(spec) => spec,
             Interaction::Counters(spec) => spec,
             Interaction::Plane(spec) => spec,
+            Interaction::ExtendedText(spec) => spec,
+            Interaction::Recording(spec) => spec,
         }
     }
 }
@@ -114,6 +121,8 @@ pub enum Shown {
     Place(place::PlaceView),
     Counters(counters::CountersView),
     Plane(plane::PlaneView),
+    ExtendedText(extended_text::ExtendedTextView),
+    Recording(recording::RecordedView),
 }
 
 /// Something with a name, in a file: a tile, a row, a step.
@@ -284,6 +293,11 @@ pub trait Spec {
         false
     }
 
+    /// A person marks it: nothing is judged before.
+    fn is_by_hand(&self) -> bool {
+        false
+    }
+
     fn shape(&self) -> Shape;
 
     /// Whether the right answer can be another one with other numbers.
@@ -306,6 +320,11 @@ pub trait Spec {
 pub trait Posed: Send + Sync {
     /// Without its key.
     fn shown(&self) -> Shown;
+
+    /// A person marks it: a verdict only says that it waits.
+    fn is_by_hand(&self) -> bool {
+        false
+    }
 
     /// The verdict on a response, whatever is missing in it; `None` for one that belongs to another kind.
     fn mark(&self, response: &Response) -> Option<Marking>;

@@ -3,7 +3,9 @@
 mod formulas;
 mod pages;
 mod skills;
+mod sounds;
 
 pub use formulas::{Formula, FormulaGroup, FormulaSheet, formula_sheets};
 pub use pages::{find_figure, find_page};
 pub use skills::{find_skill, skills, title_of};
+pub use sounds::find_sound;

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use coursework::{
     Command, Event, MarkedQuestion, Recorded, Refusal, ToMark, Work, decide, fold, fold_on, time_up_due,
-    to_mark_at_end,
+    End, to_mark_at_end,
 };
 use marking::Response;
 use sqlx::PgConnection;
@@ -33,7 +33,7 @@ impl Desk {
             return Ok(());
         }
         match self
-            .run_with_drafts(school, &|marked| Command::TimeUp { marked })
+            .run_with_drafts(school, End::Clock, &|marked| Command::TimeUp { marked })
             .await
         {
             Ok(()) => {
@@ -50,9 +50,9 @@ impl Desk {
     ///
     /// # Errors
     /// If a question cannot be drawn.
-    pub async fn mark_drafts(&self, school: &School) -> Result<Vec<MarkedQuestion>, SchoolError> {
+    pub async fn mark_drafts(&self, school: &School, end: End) -> Result<Vec<MarkedQuestion>, SchoolError> {
         let mut marked = Vec::new();
-        for wanted in to_mark_at_end(&self.assignment, &self.work, &entered(&self.drafts)) {
+        for wanted in to_mark_at_end(&self.assignment, &self.work, &entered(&self.drafts), end) {
             marked.push(self.mark(school, wanted).await?);
         }
         Ok(marked)
@@ -128,13 +128,14 @@ impl Desk {
     pub async fn run_with_drafts(
         &mut self,
         school: &School,
+        end: End,
         command: &(dyn Fn(Vec<MarkedQuestion>) -> Command + Sync),
     ) -> Result<(), SchoolError> {
         if self.claim.is_some() {
             return Err(StoreError::Conflict.into());
         }
         for _ in 0..MOST_TURNS {
-            let marked = self.mark_drafts(school).await?;
+            let marked = self.mark_drafts(school, end).await?;
             let happened = decide(&self.assignment, &self.work, &command(marked), self.now)?;
             let work = self.work_id.ok_or(Refusal::NotOpened)?;
             let after = self.after(&happened);

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use coursework::{
     Command, Event, Exception, MarkedPart, MarkedQuestion, Recorded, Work, decide, fold, fold_on,
-    to_mark_at_end,
+    End, to_mark_at_end,
 };
 use marking::{ItemPart, Response};
 use sqlx::{Postgres, Transaction};
@@ -244,7 +244,8 @@ impl Player<'_> {
             };
             store::save_draft(&mut *self.tx, &standing, &draft, self.now).await?;
         }
-        if !check || self.assignment.is_simultaneous() {
+        let by_hand = self.assignment.items.get(question).is_some_and(coursework::ItemRef::is_by_hand);
+        if !check || by_hand || self.assignment.is_simultaneous() {
             return Ok(());
         }
         let parts: Vec<MarkedPart> = mark_parts(&item, given);
@@ -257,13 +258,10 @@ impl Player<'_> {
     }
 
     async fn marked_drafts(&mut self) -> Result<Vec<MarkedQuestion>, WorldError> {
-        if !self.assignment.is_simultaneous() {
-            return Ok(Vec::new());
-        }
         let state = self.state().await?;
         let drafts = store::drafts_of(&mut *self.tx, self.work).await?;
         let mut marked = Vec::new();
-        for wanted in to_mark_at_end(&self.assignment, &state, &entered(&drafts)) {
+        for wanted in to_mark_at_end(&self.assignment, &state, &entered(&drafts), End::Student) {
             let (_, source) = self
                 .stored
                 .questions

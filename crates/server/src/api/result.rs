@@ -85,6 +85,13 @@ fn why(score: &QuestionScore, sets: usize, cost: u8, checks: bool, corrected: bo
         words.push(format!("Your teacher gave {points}."));
     } else {
         match (score.set, score.on_try) {
+            _ if score.waiting > 0.0 => {
+                let waits = points_words(score.waiting, score.of);
+                words.push(format!("{waits} wait for your teacher."));
+                if score.points > 0.0 {
+                    words.push(format!("{points} so far."));
+                }
+            }
             (None, _) => words.push("Nothing was checked here.".into()),
             (Some(set), Some(n)) if checks => {
                 let best = if sets > 1 { ", the best of your sets" } else { "" };

@@ -104,7 +104,12 @@ pub(crate) async fn get_scores(
         // A closed one that nothing was handed in for counts as nothing.
         let out =
             |r: &&ScoreRow| r.counts && (r.recorded.is_some() || r.state == StateView::ClosedNothingHandedIn);
-        class.weight_out = class.rows.iter().filter(out).map(|r| r.weight).sum();
+        // What the teacher has yet to decide on is neither won nor lost.
+        let decided = |r: &ScoreRow| match &r.recorded {
+            Some(s) if s.of > 0 => 1.0 - s.waiting / f64::from(s.of),
+            _ => 1.0,
+        };
+        class.weight_out = class.rows.iter().filter(out).map(|r| r.weight * decided(r)).sum();
         let earned: f64 = class
             .rows
             .iter()

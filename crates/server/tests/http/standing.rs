@@ -42,6 +42,7 @@ async fn a_teachers_own_hand_in_is_not_among_the_classs_scores(pool: PgPool) {
             points: 1.0,
             of: 1,
             taken_off: 0,
+            waiting: 0.0,
         };
         add_event(
             &pool,

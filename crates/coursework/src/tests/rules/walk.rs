@@ -115,6 +115,7 @@ pub(in crate::tests) fn items() -> Vec<ItemRef> {
         share: 1,
         max_attempts,
         opens_after: None,
+        by_hand: false,
     };
     vec![
         ItemRef {
@@ -181,8 +182,8 @@ pub(in crate::tests) fn walk(
         .unwrap();
     for step in moves {
         let before = bench.work();
-        let mark_drafts = || {
-            let wanted = to_mark_at_end(&bench.assignment, &before, &drafts);
+        let mark_drafts = |end: End| {
+            let wanted = to_mark_at_end(&bench.assignment, &before, &drafts, end);
             wanted.into_iter().map(|w| MarkedQuestion {
                 question: w.question,
                 parts: w
@@ -224,11 +225,11 @@ pub(in crate::tests) fn walk(
                 answered: false,
             }),
             Move::HandIn => Some(Command::HandIn {
-                marked: mark_drafts().collect(),
+                marked: mark_drafts(End::Student).collect(),
             }),
             Move::TakeBack => Some(Command::TakeBack),
             Move::TimeUp => Some(Command::TimeUp {
-                marked: mark_drafts().collect(),
+                marked: mark_drafts(End::Clock).collect(),
             }),
             Move::Draft(question, part, entry) => {
                 let set = before

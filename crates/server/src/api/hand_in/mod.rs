@@ -3,7 +3,7 @@
 pub(crate) mod preview;
 
 use actix_web::{HttpResponse, get, post, web};
-use coursework::{Command, GoalProgress, WhichCounts, decide, score_visible, terms};
+use coursework::{Command, End, GoalProgress, WhichCounts, decide, score_visible, terms};
 use school::{Desk, Learner, School, SchoolError};
 use serde::Serialize;
 use time::OffsetDateTime;
@@ -37,8 +37,8 @@ pub(crate) async fn hand_in(
     let mut desk = who.desk(&school, *id).await?;
     match progress(&school, &desk).await? {
         Some(progress) => desk.run(&school, &Command::HandInProgress { progress }).await?,
-        None if desk.assignment.is_simultaneous() => {
-            desk.run_with_drafts(&school, &|marked| Command::HandIn { marked })
+        None if desk.assignment.is_simultaneous() || desk.assignment.needs_a_person() => {
+            desk.run_with_drafts(&school, End::Student, &|marked| Command::HandIn { marked })
                 .await?;
         }
         None => desk.run(&school, &Command::HandIn { marked: Vec::new() }).await?,

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use actix_web::{get, web};
 use coursework::{
-    Checking, Command, WhichCounts, decide, forecast, recorded_now, score_so_far, terms, verdicts_visible,
+    Checking, Command, End, WhichCounts, decide, forecast, recorded_now, score_so_far, terms, verdicts_visible,
 };
 use marking::Response;
 use school::{Desk, School, SchoolError};
@@ -61,6 +61,10 @@ pub(crate) struct PreviewQuestion {
     empty_parts: Vec<String>,
     /// Parts with something entered that was not checked.
     unchecked_parts: Vec<String>,
+    /// Parts that are written and go to the teacher.
+    for_teacher: Vec<String>,
+    /// What is still short of what is asked for in a part that the teacher marks, in words.
+    short: Vec<String>,
     /// Parts with something entered that can't be read.
     unreadable_parts: Vec<String>,
     parts: usize,
@@ -84,8 +88,8 @@ pub(crate) async fn preview(
     let mut desk = who.desk(&school, *id).await?;
     let reached = progress(&school, &desk).await?;
     Arc::make_mut(&mut desk.work).progress = reached;
-    let marked = if desk.assignment.is_simultaneous() {
-        desk.mark_drafts(&school).await?
+    let marked = if desk.assignment.is_simultaneous() || desk.assignment.needs_a_person() {
+        desk.mark_drafts(&school, End::Student).await?
     } else {
         Vec::new()
     };
@@ -144,9 +148,21 @@ async fn preview_question(
     let item = desk.item(school, question).await?;
     let is_open = |p: &&coursework::PartState| !(visible && p.right);
     let mut to_read = Vec::new();
+    let (mut for_teacher, mut short) = (Vec::new(), Vec::new());
     for part in set.iter().flat_map(|s| &s.parts).filter(is_open) {
         let draft = mine.iter().find(|d| d.part == part.id && !d.response.is_empty());
         let tried = set.is_some_and(|s| draft.is_some_and(|d| s.has_tried(&part.id, &d.response)));
+        if desk.assignment.is_by_hand(question, &part.id) {
+            match draft {
+                Some(draft) => {
+                    let posed = item.find_part(&part.id).map(|p| &p.posed);
+                    short.extend(posed.and_then(|p| p.unfinished(&draft.response)));
+                    for_teacher.push(part.id.clone());
+                }
+                None => empty_parts.push(part.id.clone()),
+            }
+            continue;
+        }
         match draft {
             None if part.last.is_none() || !visible => empty_parts.push(part.id.clone()),
             Some(draft) if !tried => to_read.push((part.id.clone(), draft.response.clone())),
@@ -187,6 +203,8 @@ async fn preview_question(
         stone: stone(&desk.assignment, &desk.work, question, drafts, desk.now),
         empty_parts,
         unchecked_parts,
+        for_teacher,
+        short,
         unreadable_parts,
         parts: set.map_or(0, |s| s.parts.len()),
     })

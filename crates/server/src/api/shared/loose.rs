@@ -30,6 +30,7 @@ pub(crate) fn loose_question(
         verdict: by_part.get(p.id.as_str()).map(|c| verdict_view(c, Some(p), true)),
         right: is_right(&p.id),
         out: false,
+        by_hand: p.posed.is_by_hand(),
         tries_left: None,
         wrong_before: Vec::new(),
     });
@@ -46,8 +47,10 @@ pub(crate) fn loose_question(
         stone: if all_right { Stone::Right } else { Stone::Untouched },
         locked: None,
         text: item.text.clone(),
+        exhibits: item.exhibits.clone(),
         parts: parts.collect(),
         waiting: Vec::new(),
+        working_shown: false,
         set_over: all_right,
         all_right,
         help: HelpView {

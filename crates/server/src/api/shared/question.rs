@@ -80,6 +80,7 @@ pub(crate) async fn question_view(
         stone: stone(&desk.assignment, &desk.work, question, drafts, now),
         locked: None,
         text: item.text.clone(),
+        exhibits: item.exhibits.clone(),
         parts: item
             .parts
             .iter()
@@ -87,6 +88,7 @@ pub(crate) async fn question_view(
             .map(|p| part_view(desk, question, set, p, &mine, visible))
             .collect(),
         waiting: item.parts.iter().filter_map(waiting).collect(),
+        working_shown: visible && set.solution_shown,
         set_over: over,
         all_right: visible && set.is_right(),
         help: help_view(desk, question, state, set, item),
@@ -127,8 +129,10 @@ fn locked(desk: &Desk, question: usize, refusal: Refusal, drafts: &[Draft]) -> Q
         stone: stone(&desk.assignment, &desk.work, question, drafts, desk.now),
         locked: Some(refusal.to_string()),
         text: Vec::new(),
+        exhibits: Vec::new(),
         parts: Vec::new(),
         waiting: Vec::new(),
+        working_shown: false,
         set_over: false,
         all_right: false,
         help: HelpView::default(),
@@ -166,7 +170,15 @@ fn part_view(
     let state = set.parts.iter().find(|s| s.id == part.id);
     let draft = mine.iter().find(|d| d.part == part.id);
     let show_slips = desk.assignment.settings.show_slips;
-    let last = state.and_then(|s| s.last.as_ref()).filter(|_| visible);
+    let by_hand = part.posed.is_by_hand();
+    // What waits for the teacher is said of what was handed in, as long as it stands there.
+    let handed_in = desk.work.standing_hand_ins().next().is_some();
+    let waits = |c: &coursework::CheckedPart| {
+        handed_in && draft.is_none_or(|d| d.response.is_same(&c.response))
+    };
+    let last = state
+        .and_then(|s| s.last.as_ref())
+        .filter(|c| visible && (!by_hand || waits(c)));
     let own_max = desk
         .assignment
         .items
@@ -184,6 +196,7 @@ fn part_view(
         verdict: last.map(|c| verdict_view(c, Some(part), show_slips)),
         right: visible && state.is_some_and(|s| s.right),
         out: part_is_out(&desk.assignment, question, set, &part.id),
+        by_hand,
         tries_left: own_max.map(|m| m.saturating_sub(state.map_or(0, |s| s.tries_used))),
         wrong_before: if visible {
             wrong_before(set, part)

@@ -1,6 +1,6 @@
 //! A question as its page shows it.
 
-use marking::{Block, Response, Shown};
+use marking::{Block, Response, Shown, ShownExhibit};
 use serde::Serialize;
 use time::OffsetDateTime;
 use utoipa::ToSchema;
@@ -25,9 +25,13 @@ pub(crate) struct QuestionView {
     /// Why nothing of it is shown: it is not reached, or left behind.
     pub locked: Option<String>,
     pub text: Vec<Block>,
+    /// Documents beside the question.
+    pub exhibits: Vec<ShownExhibit>,
     pub parts: Vec<PartView>,
     /// Parts that are still closed, each with the one after which it opens.
     pub waiting: Vec<WaitingPart>,
+    /// The working was shown: nothing more can be entered on this set, not even what the teacher marks.
+    pub working_shown: bool,
     /// Nothing more can be checked on this set.
     pub set_over: bool,
     /// Nothing was wrong in it in the end.
@@ -76,6 +80,8 @@ pub(crate) struct PartView {
     pub right: bool,
     /// Its own tries are used up.
     pub out: bool,
+    /// The teacher marks it, once it was handed in.
+    pub by_hand: bool,
     /// Tries at this part alone, where it has fewer than the question.
     pub tries_left: Option<u32>,
     /// Members that were given on this set before and are not right, by id: wrong picks stay marked.

@@ -33,6 +33,8 @@ pub(crate) struct ScoreView {
     pub percent: f64,
     pub points: f64,
     pub of: u32,
+    /// Points of it that the teacher still has to decide on.
+    pub waiting: f64,
 }
 
 impl From<&Score> for ScoreView {
@@ -41,6 +43,7 @@ impl From<&Score> for ScoreView {
             percent: s.percent(),
             points: s.points,
             of: s.of,
+            waiting: s.waiting(),
         }
     }
 }
@@ -51,6 +54,7 @@ impl From<&coursework::RecordedScore> for ScoreView {
             percent: s.percent(),
             points: s.points,
             of: s.of,
+            waiting: s.waiting,
         }
     }
 }
@@ -79,6 +83,8 @@ pub(crate) enum Stone {
     NotYet,
     Partly,
     Right,
+    /// All that is left of it goes to the teacher, and is written.
+    ForTheTeacher,
     NoTriesLeft,
     /// In linear mode: not reached, or left behind.
     Locked,
@@ -110,6 +116,7 @@ pub(crate) fn stone(
     if set.is_right() {
         return Stone::Right;
     }
+    let out_of_tries = set.solution_shown || set.tries_left(assignment.max_attempts(question)) == Some(0);
     // What was checked and could not be judged still waits to be checked.
     let waits = |d: &&Draft| {
         let open = set.parts.iter().find(|p| p.id == d.part && !p.right);
@@ -118,6 +125,15 @@ pub(crate) fn stone(
         let tried = set.has_tried(&d.part, &d.response);
         open.is_some_and(|p| !d.response.is_empty() && (!tried || p.last.as_ref().is_some_and(unjudged)))
     };
+    let by_hand = |part: &str| assignment.is_by_hand(question, part);
+    let for_person = set.parts.iter().any(|p| by_hand(&p.id));
+    let settled = |p: &coursework::PartState| match by_hand(&p.id) {
+        true => entered(&p.id) || p.waiting,
+        false => p.right || coursework::part_is_out(assignment, question, set, &p.id) || out_of_tries,
+    };
+    if for_person && set.parts.iter().all(settled) {
+        return Stone::ForTheTeacher;
+    }
     let unchecked = mine.iter().any(waits);
     if coursework::set_is_over(assignment, question, set) {
         Stone::NoTriesLeft
@@ -152,6 +168,13 @@ pub(crate) fn questions_left(
     }
     let visible = verdicts_visible(assignment, work, now);
     let score = score_so_far(assignment, work);
+    // What goes to the teacher is done once it is written, and has no fresh numbers.
+    let for_person = |question: usize| {
+        let item = assignment.items.get(question)?;
+        item.parts.iter().any(|p| p.by_hand).then(|| {
+            stone(assignment, work, question, drafts, now) == Stone::ForTheTeacher
+        })
+    };
     let is_done = |question: &usize| {
         let full = score
             .questions
@@ -163,7 +186,7 @@ pub(crate) fn questions_left(
             Some(over && coursework::may_take_fresh_numbers(assignment, work, *question).is_err())
         };
         match visible {
-            true => full || over().unwrap_or(false),
+            true => full || for_person(*question).unwrap_or_else(|| over().unwrap_or(false)),
             false => matches!(stone(assignment, work, *question, drafts, now), Stone::Typed),
         }
     };

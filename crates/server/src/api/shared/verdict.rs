@@ -14,6 +14,7 @@ pub(crate) enum OutcomeView {
     WrongForm,
     CannotRead,
     NotFinished,
+    WithTheTeacher,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -48,6 +49,7 @@ pub(crate) fn verdict_view(checked: &CheckedPart, part: Option<&ItemPart>, show_
         Outcome::WrongForm => OutcomeView::WrongForm,
         Outcome::Unreadable => OutcomeView::CannotRead,
         Outcome::Unfinished => OutcomeView::NotFinished,
+        Outcome::Waiting => OutcomeView::WithTheTeacher,
     };
     let mut notes = checked.notes.clone();
     if let Some(slip) = checked.slip {

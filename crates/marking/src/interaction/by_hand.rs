@@ -1,0 +1,67 @@
+//! What the kinds have in common that a person marks: nothing is judged here.
+
+use super::{Right, still};
+use crate::bank::{Block, Inline, plain};
+use crate::response::Response;
+use crate::verdict::{Marking, Outcome};
+use crate::written::Written;
+
+pub(super) fn written(response: &Response) -> Option<&Written> {
+    match response {
+        Response::Written { written } => Some(written),
+        _ => None,
+    }
+}
+
+/// It waits for the teacher, whatever it is.
+pub(super) fn mark(response: &Response) -> Option<Marking> {
+    let given = written(response)?;
+    Some(Marking::new(if given.is_empty() {
+        Outcome::Unfinished
+    } else {
+        Outcome::Waiting
+    }))
+}
+
+/// What a good answer says, line by line.
+pub(super) fn right(model: &[Block]) -> Right {
+    Right {
+        choices: lines(&plain(model)),
+        ..Right::default()
+    }
+}
+
+pub(super) fn chosen(response: &Response) -> Vec<Vec<Inline>> {
+    written(response).map(|w| lines(&w.in_words())).unwrap_or_default()
+}
+
+pub(super) fn in_words(response: &Response) -> String {
+    written(response).map(Written::in_words).unwrap_or_default()
+}
+
+fn lines(text: &str) -> Vec<Vec<Inline>> {
+    let lines = text.lines().filter(|line| !line.trim().is_empty());
+    lines.map(|line| vec![Inline::Text(line.to_owned())]).collect()
+}
+
+/// A line of text as writing, or the response as JSON.
+pub(super) fn parse_response(text: &str) -> Option<Response> {
+    if text.trim_start().starts_with(['{', '[']) {
+        let json: Option<Response> = serde_json::from_str(text.trim()).ok();
+        return json.filter(|json| written(json).is_some());
+    }
+    let blocks = [Block::Paragraph {
+        content: vec![Inline::Text(text.to_owned())],
+    }];
+    Some(Response::Written {
+        written: Written::of_blocks(&blocks),
+    })
+}
+
+/// "Two words are still missing."
+pub(super) fn too_few_words(written: &Written, least: u32) -> Option<String> {
+    let least = usize::try_from(least).unwrap_or(usize::MAX);
+    let missing = least.saturating_sub(written.words());
+    still(missing, "word", "words", "missing")
+        .map(|words| format!("{words} At least {least} are asked for."))
+}
