@@ -82,8 +82,7 @@ pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered], 
                 Some((*part, &draft.response))
             })
             .collect();
-        let needs_all =
-            !only_by_hand && assignment.items.get(question).is_some_and(|i| i.all_parts_needed);
+        let needs_all = !only_by_hand && assignment.items.get(question).is_some_and(|i| i.all_parts_needed);
         let fresh: Vec<(String, Response)> = entered
             .iter()
             .filter(|(part, response)| !set.has_tried(&part.id, response))
@@ -127,8 +126,7 @@ fn marked_events(assignment: &Assignment, work: &Work, marked: &[MarkedQuestion]
         let Some(given) = marked.iter().find(|q| q.question == wanted.question) else {
             continue;
         };
-        let readable =
-            |p: &&MarkedPart| assignment.is_simultaneous() || p.verdict.marking.outcome.is_taken();
+        let readable = |p: &&MarkedPart| assignment.is_simultaneous() || p.verdict.marking.outcome.is_taken();
         let parts: Vec<MarkedPart> = given.parts.iter().filter(readable).cloned().collect();
         let event = checked(work, &wanted, &parts, true);
         if !event.parts.is_empty() {

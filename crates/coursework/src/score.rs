@@ -60,7 +60,12 @@ fn question_score(item: &ItemRef, state: Option<&QuestionState>) -> QuestionScor
             let on_try = set.parts.iter().map(|p| p.best_try).max().filter(|t| *t > 0);
             let last = on_try.and_then(|t| set.tries.get(usize::try_from(t).ok()?.checked_sub(1)?));
             let waiting = |p: &&crate::PartRef| part(&p.id).is_some_and(|s| s.waiting);
-            let waits: f64 = item.parts.iter().filter(waiting).map(|p| f64::from(p.share) * worth).sum();
+            let waits: f64 = item
+                .parts
+                .iter()
+                .filter(waiting)
+                .map(|p| f64::from(p.share) * worth)
+                .sum();
             best = QuestionScore {
                 points,
                 of: item.points,

@@ -27,7 +27,9 @@ pub fn state(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> State
     let ended = now >= terms.closes
         || terms.time_ends.is_some_and(|end| now >= end)
         || (assignment.is_simultaneous() && terms.hand_ins.is_some_and(|max| work.hand_ins_used() >= max));
-    let waits = work.counting_hand_in(assignment).is_some_and(|h| h.recorded.waiting > 0.0);
+    let waits = work
+        .counting_hand_in(assignment)
+        .is_some_and(|h| h.recorded.waiting > 0.0);
     match (handed_in, results_released(assignment, work, now)) {
         (true, true) if ended && waits => State::WithTheTeacher,
         (true, true) if ended => State::Marked,

@@ -182,6 +182,23 @@ pub fn read_for_guide(kind: Kind, entry: &str) -> Draft {
     plain.unwrap_or_default()
 }
 
+/// Reads maths in a piece of writing, where any letter can stand for something.
+pub fn read_in_writing(entry: &str) -> Draft {
+    let mut block = match entry.contains('=') {
+        true => AnswerBlock::plain(Kind::Equation, "x = 1"),
+        false => AnswerBlock::plain(Kind::Expression, "1"),
+    };
+    let letters = entry.chars().filter(char::is_ascii_alphabetic).map(String::from);
+    let names: std::collections::BTreeSet<String> = letters.chain(["x".to_owned()]).collect();
+    block.variables = Some(
+        names
+            .into_iter()
+            .filter(|n| !maths::is_reserved_name(n))
+            .collect(),
+    );
+    Marker::new(&block).map(|m| m.read(entry)).unwrap_or_default()
+}
+
 /// Whether every character of a text is on a plain keyboard or in the guide.
 pub fn can_be_typed(text: &str) -> bool {
     text.chars().all(|c| {
@@ -195,6 +212,24 @@ pub fn can_be_typed(text: &str) -> bool {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn maths_in_writing_is_read_with_whatever_letters_it_has() {
+        for entry in [
+            "3/4 t",
+            "F = m a",
+            "v^2 = u^2 + 2 a s",
+            "sin(30°)",
+            "2,4 kN",
+            "R1",
+        ] {
+            let read = read_in_writing(entry);
+            let odd = entry == "2,4 kN" || entry == "R1";
+            assert!(odd || read.problem.is_none(), "{entry}: {read:?}");
+            assert!(read.problem.is_some() != !read.reads_as.is_empty(), "{entry}");
+        }
+        assert!(read_in_writing("3/").problem.is_some());
+    }
 
     #[test]
     fn every_example_of_the_guide_reads() {

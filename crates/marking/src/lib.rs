@@ -29,12 +29,14 @@ pub use answer::{
 pub use bank::*;
 pub use calculator::{Calculated, CalculatorError, calculate};
 pub use figure::{Drawing, Figure};
-pub use guide::{Example as GuideExample, Topic as GuideTopic, can_be_typed, read_for_guide, typing_guide};
+pub use guide::{
+    Example as GuideExample, Topic as GuideTopic, can_be_typed, read_for_guide, read_in_writing, typing_guide,
+};
 pub use interaction::{Interaction, Member, Posed, Shown, Spec};
 pub use line::mark_line;
 pub use mark::{Draft, Marker};
 pub use maths::entry_from_latex;
 pub use response::{LONGEST_RESPONSE, Plot, Response, ResponseFault, parse_responses};
 pub use typing::{Typed, TypingTask, typing_tasks};
-pub use written::{AttachedFile, Written};
 pub use verdict::{Marking, Outcome, Slip, slip_words};
+pub use written::{AttachedFile, Written};

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use crate::written::Written;
+use crate::written::{AttachedFile, Written};
 
 /// Characters of one typed response that are kept. The marker reads [`maths::MAX_CHARS`] of them; the rest is room for
 /// what was pasted by mistake, so that it can still be shortened where it stands.
@@ -109,6 +109,14 @@ impl Response {
     /// Something typed, not chosen.
     pub fn is_typed(&self) -> bool {
         matches!(self, Response::Text(_) | Response::Grid { .. })
+    }
+
+    /// The files that go with it.
+    pub fn files(&self) -> &[AttachedFile] {
+        match self {
+            Response::Written { written } => &written.files,
+            _ => &[],
+        }
     }
 
     /// Whether two responses are the same but for blanks and an order that says nothing.

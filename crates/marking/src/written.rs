@@ -170,7 +170,10 @@ impl Written {
     /// Words, as one counts them: what stands between blanks and has a letter or a digit in it. Maths is one.
     pub fn words(&self) -> usize {
         let plain = self.plain();
-        plain.split_whitespace().filter(|w| w.chars().any(char::is_alphanumeric)).count()
+        plain
+            .split_whitespace()
+            .filter(|w| w.chars().any(char::is_alphanumeric))
+            .count()
     }
 
     /// Without formatting, line by line.
@@ -185,7 +188,11 @@ impl Written {
         let files = self.files.iter().map(|f| format!("[{}]", f.name));
         let links = self.links.iter().map(|l| format!("[{l}]"));
         let text = Some(self.plain()).filter(|t| !t.trim().is_empty());
-        text.into_iter().chain(files).chain(links).collect::<Vec<_>>().join("\n")
+        text.into_iter()
+            .chain(files)
+            .chain(links)
+            .collect::<Vec<_>>()
+            .join("\n")
     }
 
     /// # Errors
@@ -224,7 +231,9 @@ impl Written {
 
 /// An address that a browser can be sent to, and nothing that could run.
 fn is_link(link: &str) -> bool {
-    let rest = link.strip_prefix("https://").or_else(|| link.strip_prefix("http://"));
+    let rest = link
+        .strip_prefix("https://")
+        .or_else(|| link.strip_prefix("http://"));
     let clean = !link.chars().any(|c| c.is_whitespace() || c.is_control());
     rest.is_some_and(|r| !r.is_empty() && clean && link.len() <= LONGEST_LINK)
 }
@@ -241,7 +250,11 @@ fn node_of(block: &Block) -> Node {
     match block {
         Block::Paragraph { content } => paragraph(content),
         Block::List { ordered, items } => {
-            let kind = if *ordered { NodeKind::OrderedList } else { NodeKind::BulletList };
+            let kind = if *ordered {
+                NodeKind::OrderedList
+            } else {
+                NodeKind::BulletList
+            };
             let item = |line: &Vec<Inline>| Node::of(NodeKind::ListItem, vec![paragraph(line)]);
             Node::of(kind, items.iter().map(item).collect())
         }
@@ -251,7 +264,13 @@ fn node_of(block: &Block) -> Node {
                 Node::of(NodeKind::TableRow, cells.iter().map(cell).collect())
             };
             let body = rows.iter().map(|cells| row(NodeKind::TableCell, cells));
-            Node::of(NodeKind::Table, [row(NodeKind::TableHeader, head)].into_iter().chain(body).collect())
+            Node::of(
+                NodeKind::Table,
+                [row(NodeKind::TableHeader, head)]
+                    .into_iter()
+                    .chain(body)
+                    .collect(),
+            )
         }
         Block::Figure { drawing, .. } => Node::of(NodeKind::Paragraph, vec![Node::words(&drawing.alt)]),
         Block::Sound { recording } => Node::of(NodeKind::Paragraph, vec![Node::words(&recording.title)]),

@@ -81,7 +81,9 @@ impl<'a> Derived<'a> {
         Derived {
             state,
             ends_at: time_up_due(assignment, state),
-            recorded_percent: counting.filter(|h| h.recorded.waiting == 0.0).map(|h| h.recorded.percent()),
+            recorded_percent: counting
+                .filter(|h| h.recorded.waiting == 0.0)
+                .map(|h| h.recorded.percent()),
         }
     }
 }

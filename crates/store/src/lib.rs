@@ -1,6 +1,7 @@
 //! All SQL. Plain functions that take an executor or a transaction; no mocks: tests use the real PostgreSQL.
 
 mod assignments;
+mod attachments;
 mod desks;
 mod digests;
 mod drafts;
@@ -21,6 +22,7 @@ pub use assignments::{
     AssignmentHead, QuestionUse, StoredAssignment, find_assignment, find_assignments, put_assignment,
     set_version, uses_of,
 };
+pub use attachments::{Attachment, add_attachment, are_attached, delete_attachment, find_attachment};
 pub use desks::{DeskRow, desks_of, drafts_of_all, events_after};
 pub use digests::{
     Derived, DigestedRun, FORM, WorkDigest, WorkPlace, digests_of, put_derived, put_run_digest, runs_after,

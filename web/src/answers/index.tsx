@@ -3,6 +3,7 @@ import { choice } from "./choice";
 import type { Answer, Entry, FieldProps, GivenProps, Kind, Response } from "./kinds";
 import { Lines } from "./Lines";
 import { typed } from "./typed";
+import { WrittenGiven } from "./WrittenText";
 
 /** A kind whose field is loaded when it is first needed. */
 function later<K extends Kind>(
@@ -31,6 +32,8 @@ const answers: { [K in Kind]: Answer<K> } = {
   place: later(() => import("./place/Field"), { pairs: [] }),
   counters: later(() => import("./counters/Field"), { fields: {} }),
   plane: later(() => import("./plane/Field"), { objects: {} }),
+  extended_text: { ...later(() => import("./extended_text/Field"), { written: {} }), Given: WrittenGiven },
+  recording: { ...later(() => import("./recording/Field"), { written: {} }), Given: WrittenGiven },
   fraction: { ...later(() => import("./fraction/Field"), ""), Given: typed.Given },
 };
 

@@ -1,5 +1,6 @@
 import type { ComponentType, LazyExoticComponent } from "react";
 import type { Schemas } from "../api/client";
+import { plainOf } from "./written";
 
 export type Entry = Schemas["EntryView"];
 export type Kind = Entry["type"];
@@ -76,6 +77,10 @@ export function isEmpty(value: Response | undefined): boolean {
   if ("pairs" in value) return value.pairs.length === 0;
   if ("objects" in value) {
     return Object.values(value.objects).every((o) => o.points.flat().every((text) => text.trim() === ""));
+  }
+  if ("written" in value) {
+    const { text = [], files = [], links = [] } = value.written;
+    return files.length === 0 && links.length === 0 && plainOf(text).trim() === "";
   }
   return value.grid.flat().every((text) => text.trim() === "");
 }

@@ -89,6 +89,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assignments/{id}/files/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Deletes a file that was not handed in; one that was stays with what was handed in. */
+        delete: operations["delete_file"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assignments/{id}/formula-sheet": {
         parameters: {
             query?: never;
@@ -256,6 +273,23 @@ export interface paths {
         put?: never;
         /** Marks the question to try after a worked example, or gives the next one if nothing is entered. Nothing is recorded. */
         post: operations["example_try"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/questions/{question}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a file for an answer: a picture, a PDF, text, an office document or a recording, 8 MB at most. */
+        post: operations["add_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -459,6 +493,23 @@ export interface paths {
         };
         /** A figure of a page. */
         get: operations["get_figure"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file of the student's own. It is given out to be saved or played, never to be run. */
+        get: operations["get_file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -798,6 +849,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sounds/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A recording that a question plays. */
+        get: operations["get_sound"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/typing": {
         parameters: {
             query?: never;
@@ -900,6 +968,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/writing/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads maths in a piece of writing. */
+        post: operations["read_writing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -910,6 +995,23 @@ export interface components {
             items: components["schemas"]["ChoiceView"][];
             /** @description How many pairs are asked for. */
             pairs: number;
+        };
+        /** @description A file that was kept with the work. */
+        AttachedFileView: {
+            /** Format: uuid */
+            id: string;
+            media_type: string;
+            name: string;
+            /**
+             * Format: int32
+             * @description Of a recording.
+             */
+            seconds?: number | null;
+            /**
+             * Format: int64
+             * @description In bytes.
+             */
+            size: number;
         };
         AxisView: {
             /**
@@ -964,6 +1066,10 @@ export interface components {
             name: string;
             /** @enum {string} */
             type: "figure";
+        } | {
+            recording: components["schemas"]["SoundView"];
+            /** @enum {string} */
+            type: "sound";
         };
         /** @description A question after something was done, with the score that comes of it. */
         BoardUpdate: {
@@ -1247,6 +1353,12 @@ export interface components {
         }) | (components["schemas"]["PlaneView"] & {
             /** @enum {string} */
             type: "plane";
+        }) | (components["schemas"]["ExtendedTextView"] & {
+            /** @enum {string} */
+            type: "extended_text";
+        }) | (components["schemas"]["RecordingView"] & {
+            /** @enum {string} */
+            type: "recording";
         });
         EvidenceView: {
             /** Format: date-time */
@@ -1275,6 +1387,23 @@ export interface components {
             text: components["schemas"]["BlockView"][];
             /** @description One to try in place. */
             try_it: components["schemas"]["QuestionView"];
+        };
+        /** @description An exhibit with a set's numbers in place. */
+        ExhibitView: {
+            id: string;
+            text: components["schemas"]["BlockView"][];
+            title: string;
+        };
+        ExtendedTextView: {
+            files: number;
+            label: string;
+            /** Format: int32 */
+            least_words?: number | null;
+            links: number;
+            /** Format: int32 */
+            most_words?: number | null;
+            /** @description What stands there to begin with. */
+            start: components["schemas"]["WrittenNodeView"][];
         };
         FadingView: {
             /** Format: date-time */
@@ -1491,6 +1620,15 @@ export interface components {
             /** @description A place in a passage: something goes in here, or the words in it can be marked. */
             value: components["schemas"]["GapView"];
         };
+        KeptFile: {
+            /** Format: uuid */
+            id: string;
+            /** @description What it is by its content. */
+            media_type: string;
+            name: string;
+            /** Format: int64 */
+            size: number;
+        };
         /** @description A key under the field: what it shows, what it types, and how far back the cursor goes. */
         KeyView: {
             back: number;
@@ -1659,7 +1797,7 @@ export interface components {
             top: string;
         };
         /** @enum {string} */
-        OutcomeView: "right" | "partly_right" | "not_yet" | "wrong_form" | "cannot_read" | "not_finished";
+        OutcomeView: "right" | "partly_right" | "not_yet" | "wrong_form" | "cannot_read" | "not_finished" | "with_the_teacher";
         OwnTries: {
             /** @description From 1. */
             question: number;
@@ -1707,6 +1845,8 @@ export interface components {
             words: string;
         };
         PartView: {
+            /** @description The teacher marks it, once it was handed in. */
+            by_hand: boolean;
             draft?: components["schemas"]["DraftView"] | null;
             entry: components["schemas"]["EntryView"];
             id: string;
@@ -1802,12 +1942,16 @@ export interface components {
         PreviewQuestion: {
             /** @description Parts with nothing entered and nothing right. */
             empty_parts: string[];
+            /** @description Parts that are written and go to the teacher. */
+            for_teacher: string[];
             /** Format: int32 */
             of: number;
             parts: number;
             /** Format: double */
             points?: number | null;
             question: number;
+            /** @description What is still short of what is asked for in a part that the teacher marks, in words. */
+            short: string[];
             stone: components["schemas"]["Stone"];
             /** @description Parts with something entered that was not checked. */
             unchecked_parts: string[];
@@ -1865,6 +2009,8 @@ export interface components {
             /** @description Nothing was wrong in it in the end. */
             all_right: boolean;
             calculator: boolean;
+            /** @description Documents beside the question. */
+            exhibits: components["schemas"]["ExhibitView"][];
             /** @description Why fresh numbers can't be taken now; `None` if they can. */
             fresh_refusal?: string | null;
             help: components["schemas"]["HelpView"];
@@ -1899,6 +2045,8 @@ export interface components {
             tries_left?: number | null;
             /** @description Parts that are still closed, each with the one after which it opens. */
             waiting: components["schemas"]["WaitingPart"][];
+            /** @description The working was shown: nothing more can be entered on this set, not even what the teacher marks. */
+            working_shown: boolean;
         };
         ReadRequest: {
             entry: string;
@@ -1937,6 +2085,11 @@ export interface components {
             /** @description The score is progress to a goal, not points. */
             towards_goal: boolean;
         };
+        RecordingView: {
+            label: string;
+            /** Format: int32 */
+            most_seconds: number;
+        };
         /** @enum {string} */
         ReleaseRule: "at_once" | "at_hand_in" | "after_due";
         /** @description What a student gives for a part. How each is kept never changes; a new kind that fits none of these brings its own. */
@@ -1954,6 +2107,8 @@ export interface components {
             objects: {
                 [key: string]: components["schemas"]["PlotView"];
             };
+        } | {
+            written: components["schemas"]["WrittenView"];
         };
         ResultPart: {
             given?: components["schemas"]["TryPartView"] | null;
@@ -2155,6 +2310,11 @@ export interface components {
             percent: number;
             /** Format: double */
             points: number;
+            /**
+             * Format: double
+             * @description Points of it that the teacher still has to decide on.
+             */
+            waiting: number;
         };
         ScoresView: {
             classes: components["schemas"]["ClassScores"][];
@@ -2302,6 +2462,12 @@ export interface components {
             slips_in_all: number;
             which: components["schemas"]["WhichSlips"];
         };
+        /** @description A recording as it is shown in a text. */
+        SoundView: {
+            address: string;
+            title: string;
+            transcript: components["schemas"]["BlockView"][];
+        };
         /** @description A place, in pixels of the drawing. */
         SpotView: {
             id: string;
@@ -2329,7 +2495,7 @@ export interface components {
          * @description The state of a question in one look.
          * @enum {string}
          */
-        Stone: "untouched" | "typed" | "not_yet" | "partly" | "right" | "no_tries_left" | "locked";
+        Stone: "untouched" | "typed" | "not_yet" | "partly" | "right" | "for_the_teacher" | "no_tries_left" | "locked";
         ToolsView: {
             calculator: boolean;
             formula_sheet: boolean;
@@ -2490,6 +2656,29 @@ export interface components {
             pictures: components["schemas"]["PictureView"][];
             /** Format: int64 */
             revision: number;
+        };
+        WritingReadRequest: {
+            entry: string;
+        };
+        /** @enum {string} */
+        WrittenMark: "bold" | "italic" | "underline";
+        /** @enum {string} */
+        WrittenNodeKind: "paragraph" | "heading" | "bulletList" | "orderedList" | "listItem" | "table" | "tableRow" | "tableHeader" | "tableCell" | "text" | "hardBreak" | "maths";
+        /** @description A piece of writing. */
+        WrittenNodeView: {
+            content?: components["schemas"]["WrittenNodeView"][];
+            marks?: components["schemas"]["WrittenMark"][];
+            /** @description The words of a text, or the entry of maths as it was typed. */
+            text?: string;
+            type: components["schemas"]["WrittenNodeKind"];
+        };
+        /** @description What was written, attached and linked. */
+        WrittenView: {
+            files?: components["schemas"]["AttachedFileView"][];
+            /** @description Addresses, `http` or `https`. */
+            links?: string[];
+            /** @description Paragraphs, lists and tables, in order. */
+            text?: components["schemas"]["WrittenNodeView"][];
         };
     };
     responses: never;
@@ -2904,6 +3093,78 @@ export interface operations {
             };
             /** @description The body is larger than this route takes. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3903,6 +4164,112 @@ export interface operations {
                 };
             };
             /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    add_file: {
+        parameters: {
+            query: {
+                /** @description As it is called on the student's own machine. */
+                name: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptFile"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             413: {
                 headers: {
                     [name: string]: unknown;
@@ -4938,6 +5305,68 @@ export interface operations {
                 content: {
                     "image/svg+xml": string;
                 };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": number[];
+                };
+            };
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Nobody is signed in. */
             401: {
@@ -6638,6 +7067,68 @@ export interface operations {
             };
         };
     };
+    get_sound: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "audio/mpeg": number[];
+                };
+            };
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_typing: {
         parameters: {
             query?: never;
@@ -7049,6 +7540,99 @@ export interface operations {
                 };
             };
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_writing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WritingReadRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

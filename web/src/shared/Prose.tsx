@@ -3,6 +3,7 @@ import type { Schemas } from "../api/client";
 import { Figure } from "./Figure";
 import { Maths } from "./Maths";
 import classes from "./Prose.module.css";
+import { Sound } from "./Sound";
 
 type Inline = Schemas["InlineView"];
 type Block = Schemas["BlockView"];
@@ -50,6 +51,10 @@ export function Prose({ blocks }: { blocks: Block[] }) {
 
 function OneBlock({ block }: { block: Block }) {
   if (block.type === "figure") return <Figure drawing={block.drawing} />;
+  if (block.type === "sound") {
+    const { title, address, transcript } = block.recording;
+    return <Sound title={title} address={address} transcript={<Prose blocks={transcript} />} />;
+  }
   if (block.type === "paragraph") {
     return (
       <p>

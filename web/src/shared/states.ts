@@ -24,6 +24,7 @@ export const stoneWords: Record<Schemas["Stone"], string> = {
   not_yet: "not right yet",
   partly: "partly right",
   right: "right",
+  for_the_teacher: "written, for the teacher",
   no_tries_left: "no tries left",
   locked: "not reached yet",
 };

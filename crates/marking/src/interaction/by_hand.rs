@@ -32,7 +32,9 @@ pub(super) fn right(model: &[Block]) -> Right {
 }
 
 pub(super) fn chosen(response: &Response) -> Vec<Vec<Inline>> {
-    written(response).map(|w| lines(&w.in_words())).unwrap_or_default()
+    written(response)
+        .map(|w| lines(&w.in_words()))
+        .unwrap_or_default()
 }
 
 pub(super) fn in_words(response: &Response) -> String {
@@ -62,6 +64,5 @@ pub(super) fn parse_response(text: &str) -> Option<Response> {
 pub(super) fn too_few_words(written: &Written, least: u32) -> Option<String> {
     let least = usize::try_from(least).unwrap_or(usize::MAX);
     let missing = least.saturating_sub(written.words());
-    still(missing, "word", "words", "missing")
-        .map(|words| format!("{words} At least {least} are asked for."))
+    still(missing, "word", "words", "missing").map(|words| format!("{words} At least {least} are asked for."))
 }

@@ -46,10 +46,16 @@ pub struct ExtendedTextView {
 impl Spec for ExtendedText {
     fn check(&self, part: &str, replies: &[Reply]) -> Result<(), FormatError> {
         if self.label.trim().is_empty() || self.model.trim().is_empty() {
-            return Err(faulty(part, "a text needs a label, and a model of what a good one says"));
+            return Err(faulty(
+                part,
+                "a text needs a label, and a model of what a good one says",
+            ));
         }
         if self.files > MOST_FILES || self.links > MOST_LINKS {
-            return Err(faulty(part, format!("at most {MOST_FILES} files and {MOST_LINKS} links")));
+            return Err(faulty(
+                part,
+                format!("at most {MOST_FILES} files and {MOST_LINKS} links"),
+            ));
         }
         if let (Some(least), Some(most)) = (self.least_words, self.most_words)
             && least > most
@@ -175,7 +181,9 @@ impl Posed for PosedText {
         if fits {
             Vec::new()
         } else {
-            vec![format!("the model has {words} words, which is not what is asked for")]
+            vec![format!(
+                "the model has {words} words, which is not what is asked for"
+            )]
         }
     }
 }

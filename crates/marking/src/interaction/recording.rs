@@ -38,10 +38,16 @@ pub struct RecordedView {
 impl Spec for Recorded {
     fn check(&self, part: &str, replies: &[Reply]) -> Result<(), FormatError> {
         if self.label.trim().is_empty() || self.model.trim().is_empty() {
-            return Err(faulty(part, "a recording needs a label, and a model of what a good one says"));
+            return Err(faulty(
+                part,
+                "a recording needs a label, and a model of what a good one says",
+            ));
         }
         if self.most_seconds < 5 || self.most_seconds > LONGEST {
-            return Err(faulty(part, format!("a recording has from 5 to {LONGEST} seconds")));
+            return Err(faulty(
+                part,
+                format!("a recording has from 5 to {LONGEST} seconds"),
+            ));
         }
         check_replies(part, replies, |_| false)
     }
@@ -138,7 +144,9 @@ impl Posed for PosedRecording {
     }
 
     fn parse_response(&self, text: &str) -> Option<Response> {
-        text.trim_start().starts_with('{').then(|| by_hand::parse_response(text))?
+        text.trim_start()
+            .starts_with('{')
+            .then(|| by_hand::parse_response(text))?
     }
 
     fn mistaken(&self) -> Response {

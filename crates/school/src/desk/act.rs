@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use coursework::{
-    Command, Event, MarkedQuestion, Recorded, Refusal, ToMark, Work, decide, fold, fold_on, time_up_due,
-    End, to_mark_at_end,
+    Command, End, Event, MarkedQuestion, Recorded, Refusal, ToMark, Work, decide, fold, fold_on, time_up_due,
+    to_mark_at_end,
 };
 use marking::Response;
 use sqlx::PgConnection;

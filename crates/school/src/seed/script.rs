@@ -3,8 +3,8 @@
 use std::sync::Arc;
 
 use coursework::{
-    Command, Event, Exception, MarkedPart, MarkedQuestion, Recorded, Work, decide, fold, fold_on,
-    End, to_mark_at_end,
+    Command, End, Event, Exception, MarkedPart, MarkedQuestion, Recorded, Work, decide, fold, fold_on,
+    to_mark_at_end,
 };
 use marking::{ItemPart, Response};
 use sqlx::{Postgres, Transaction};
@@ -244,7 +244,11 @@ impl Player<'_> {
             };
             store::save_draft(&mut *self.tx, &standing, &draft, self.now).await?;
         }
-        let by_hand = self.assignment.items.get(question).is_some_and(coursework::ItemRef::is_by_hand);
+        let by_hand = self
+            .assignment
+            .items
+            .get(question)
+            .is_some_and(coursework::ItemRef::is_by_hand);
         if !check || by_hand || self.assignment.is_simultaneous() {
             return Ok(());
         }

@@ -1,9 +1,9 @@
 //! Reading pages: one a skill, in steps; where each student left it.
 
 use actix_web::http::header;
-use actix_web::{HttpResponse, get, put, web};
+use actix_web::{HttpRequest, HttpResponse, get, put, web};
 use marking::{Block, Page, PageBlock};
-use school::{Glance, Learner, School, SchoolError, find_figure, find_page, find_skill};
+use school::{Glance, Learner, School, SchoolError, find_figure, find_page, find_skill, find_sound};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
@@ -12,6 +12,7 @@ use uuid::Uuid;
 use super::shared::skill::{SkillBrief, brief};
 use crate::http::auth::SignedIn;
 use crate::http::error::{ApiError, Problem};
+use crate::http::ranges::in_ranges;
 
 #[derive(Serialize, ToSchema)]
 pub(crate) struct PageView {
@@ -169,4 +170,20 @@ pub(crate) async fn get_figure(_who: SignedIn, file: web::Path<String>) -> Resul
         .insert_header((header::CONTENT_TYPE, "image/svg+xml"))
         .insert_header((header::CACHE_CONTROL, "private, no-cache"))
         .body(bytes))
+}
+
+/// A recording that a question plays.
+#[utoipa::path(path = "/api/sounds/{file}", params(("file" = String, Path)),
+    responses((status = 200, body = Vec<u8>, content_type = "audio/mpeg"), (status = 206), (status = 404, body = Problem)))]
+#[get("/sounds/{file}")]
+pub(crate) async fn get_sound(
+    _who: SignedIn,
+    request: HttpRequest,
+    file: web::Path<String>,
+) -> Result<HttpResponse, ApiError> {
+    let bytes = find_sound(&file).ok_or(SchoolError::NotFound)?;
+    Ok(in_ranges(&request, bytes)
+        .insert_header((header::CONTENT_TYPE, "audio/mpeg"))
+        .insert_header((header::CACHE_CONTROL, "private, max-age=3600"))
+        .finish())
 }

@@ -132,7 +132,7 @@ impl ApiError {
 
 fn too_large_words(most: usize) -> String {
     if most == LARGEST_PICTURE {
-        return "This picture is too large to be kept: 8 MB at most.".into();
+        return "This is too large to be kept: 8 MB at most.".into();
     }
     "This is more than can be kept here.".into()
 }

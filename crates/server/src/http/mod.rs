@@ -5,8 +5,10 @@ pub(crate) mod assets;
 pub(crate) mod auth;
 pub(crate) mod body;
 pub(crate) mod error;
+pub(crate) mod file_type;
 mod limits;
 pub(crate) mod origin;
+pub(crate) mod ranges;
 pub(crate) mod settings;
 
 pub use settings::Settings;

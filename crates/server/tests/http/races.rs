@@ -118,9 +118,11 @@ async fn a_draft_from_another_window_in_between_is_handed_in_too(pool: PgPool) {
         .send("PUT", &path("/drafts"), Some(&ada), Some(draft))
         .await;
     assert_eq!(saved["type"], "saved");
-    desk.run_with_drafts(&school, coursework::End::Student, &|marked| Command::HandIn { marked })
-        .await
-        .unwrap();
+    desk.run_with_drafts(&school, coursework::End::Student, &|marked| Command::HandIn {
+        marked,
+    })
+    .await
+    .unwrap();
     let marked = desk.events().into_iter().find_map(|r| match r.event {
         Event::Checked(checked) => Some(checked),
         _ => None,

@@ -6,6 +6,7 @@ import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Asking } from "../../shared/Asking";
 import { Trouble } from "../../shared/Trouble";
+import { BesideRoom } from "../exhibits/Exhibits";
 import { meQuery } from "../sign-in/queries";
 import classes from "./BoardPage.module.css";
 import { KeptBanner } from "./components/KeptBanner";
@@ -131,26 +132,28 @@ function OpenBoard({ board, number, person }: OpenProps) {
       {!board.is_open && <Ended board={board} />}
       <div className={classes.columns}>
         <div className={classes.main}>
-          {current.locked ? (
-            <Locked board={board} question={current} onGo={go} />
-          ) : (
-            <WithMoveOn board={board} question={current} onGo={go} flush={() => keeper.flush()}>
-              {(onMoveOn) => (
-                <QuestionSheet
-                  key={`${current.question}/${current.set_number}`}
-                  board={board}
-                  question={current}
-                  keeper={keeper}
-                  onMoveOn={onMoveOn}
-                  onHelp={(section) => {
-                    setMarginOpen(true);
-                    setTab("help");
-                    setHelp(section);
-                  }}
-                />
-              )}
-            </WithMoveOn>
-          )}
+          <BesideRoom>
+            {current.locked ? (
+              <Locked board={board} question={current} onGo={go} />
+            ) : (
+              <WithMoveOn board={board} question={current} onGo={go} flush={() => keeper.flush()}>
+                {(onMoveOn) => (
+                  <QuestionSheet
+                    key={`${current.question}/${current.set_number}`}
+                    board={board}
+                    question={current}
+                    keeper={keeper}
+                    onMoveOn={onMoveOn}
+                    onHelp={(section) => {
+                      setMarginOpen(true);
+                      setTab("help");
+                      setHelp(section);
+                    }}
+                  />
+                )}
+              </WithMoveOn>
+            )}
+          </BesideRoom>
         </div>
         <Margin
           open={marginOpen}

@@ -61,6 +61,12 @@ export function ReceiptPage() {
                 `You can work on and hand in again until ${moment(data.closes)}.`}
             </p>
           )}
+          {data.hand_in.score && data.hand_in.score.waiting > 0 && (
+            <p>
+              {points(data.hand_in.score.waiting)} of these points wait for your teacher. Week will say when
+              they are marked.
+            </p>
+          )}
           {takeBack.error && <Trouble error={takeBack.error} />}
           <div className={classes.actions}>
             <Button component={Link} to="/">

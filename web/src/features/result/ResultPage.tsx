@@ -101,6 +101,12 @@ function Recorded({ result }: { result: Result }) {
         </>
       )}
       <ul className={classes.why}>
+        {recorded.waiting > 0 && (
+          <li data-testid="waiting-points">
+            {points(recorded.waiting)} {recorded.waiting === 1 ? "point waits" : "points wait"} for your
+            teacher, so this is not the last word.
+          </li>
+        )}
         {counting && counting.taken_off > 0 && (
           <li>{counting.taken_off} % was taken off because it came late.</li>
         )}
@@ -118,7 +124,8 @@ function Recorded({ result }: { result: Result }) {
         )}
         {result.pass_mark != null && (
           <li>
-            The pass mark is {result.pass_mark} %: {passed ? "reached" : "not reached"}.
+            The pass mark is {result.pass_mark} %:{" "}
+            {passed ? "reached" : recorded.waiting > 0 ? "not reached yet" : "not reached"}.
           </li>
         )}
       </ul>

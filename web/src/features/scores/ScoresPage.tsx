@@ -117,9 +117,14 @@ function Recorded({ row }: { row: Row }) {
       <strong>{percent(row.recorded.percent)}</strong>{" "}
       <span className={classes.dim}>
         {points(row.recorded.points)} of {row.recorded.of}
+        {row.recorded.waiting > 0 && ` · ${points(row.recorded.waiting)} with the teacher`}
         {row.corrected && " · changed since"}
         {row.pass_mark != null &&
-          (row.recorded.percent >= row.pass_mark ? " · passed" : " · below the pass mark")}
+          (row.recorded.percent >= row.pass_mark
+            ? " · passed"
+            : row.recorded.waiting > 0
+              ? ""
+              : " · below the pass mark")}
       </span>
       {row.late && <LatePill />}
     </>

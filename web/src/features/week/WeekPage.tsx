@@ -6,7 +6,7 @@ import { Frame } from "../../app/Frame";
 import { LatePill } from "../../shared/LatePill";
 import { kindWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
-import { away, clock, length, moment, percent } from "../../shared/when";
+import { away, clock, length, moment, percent, points } from "../../shared/when";
 import { actionWords, addressOf, type Entry, leftInWords, spine } from "./model";
 import { Next } from "./Next";
 import { Notices } from "./Notices";
@@ -228,6 +228,7 @@ function Score({ entry }: { entry: Entry }) {
     return (
       <p>
         Recorded score <strong>{percent(entry.recorded.percent)}</strong>
+        {entry.recorded.waiting > 0 && <>; {points(entry.recorded.waiting)} points are with the teacher</>}
       </p>
     );
   }

@@ -12,6 +12,7 @@ use uuid::Uuid;
 
 use super::super::shared::read::{ReadView, read_in};
 use super::super::shared::state::{Stone, stone};
+use super::files::own_files;
 use crate::http::auth::Visitor;
 use crate::http::error::{ApiError, Problem};
 
@@ -97,6 +98,9 @@ pub(crate) async fn save(
         based_on: body.based_on,
         response: &response,
     };
+    if !response.files().is_empty() {
+        own_files(&school, &who.desk(&school, *id).await?, &response).await?;
+    }
     let part = body.part.as_str();
     let allowed = |d: &Desk| may_draft(&d.assignment, &d.work, question, set, part, d.now);
     let keep = async |desk: &mut Desk| {

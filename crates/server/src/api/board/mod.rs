@@ -3,6 +3,7 @@
 pub(crate) mod check;
 pub(crate) mod drafts;
 pub(crate) mod example;
+pub(crate) mod files;
 pub(crate) mod help;
 pub(crate) mod tools;
 pub(crate) mod workings;

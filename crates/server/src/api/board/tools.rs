@@ -165,6 +165,28 @@ pub(crate) async fn guide_read(
 }
 
 #[derive(Deserialize, ToSchema)]
+pub(crate) struct WritingReadRequest {
+    entry: String,
+}
+
+/// Reads maths in a piece of writing.
+#[utoipa::path(path = "/api/writing/read", request_body = WritingReadRequest,
+    responses((status = 200, body = ReadView), (status = 400, body = Problem), (status = 401, body = Problem)))]
+#[post("/writing/read")]
+pub(crate) async fn read_writing(
+    school: web::Data<School>,
+    who: SignedIn,
+    body: web::Json<WritingReadRequest>,
+) -> Result<web::Json<ReadView>, ApiError> {
+    let entry = body.into_inner().entry;
+    check_length(&entry)?;
+    let read = school
+        .compute(who.0.id, move || marking::read_in_writing(&entry))
+        .await?;
+    Ok(web::Json(read.into()))
+}
+
+#[derive(Deserialize, ToSchema)]
 pub(crate) struct BuiltRequest {
     /// LaTeX, as a field with a keyboard on the screen gives it.
     latex: String,

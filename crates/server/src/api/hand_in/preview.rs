@@ -4,7 +4,8 @@ use std::sync::Arc;
 
 use actix_web::{get, web};
 use coursework::{
-    Checking, Command, End, WhichCounts, decide, forecast, recorded_now, score_so_far, terms, verdicts_visible,
+    Checking, Command, End, WhichCounts, decide, forecast, recorded_now, score_so_far, terms,
+    verdicts_visible,
 };
 use marking::Response;
 use school::{Desk, School, SchoolError};

@@ -173,9 +173,8 @@ fn part_view(
     let by_hand = part.posed.is_by_hand();
     // What waits for the teacher is said of what was handed in, as long as it stands there.
     let handed_in = desk.work.standing_hand_ins().next().is_some();
-    let waits = |c: &coursework::CheckedPart| {
-        handed_in && draft.is_none_or(|d| d.response.is_same(&c.response))
-    };
+    let waits =
+        |c: &coursework::CheckedPart| handed_in && draft.is_none_or(|d| d.response.is_same(&c.response));
     let last = state
         .and_then(|s| s.last.as_ref())
         .filter(|c| visible && (!by_hand || waits(c)));

@@ -171,9 +171,10 @@ pub(crate) fn questions_left(
     // What goes to the teacher is done once it is written, and has no fresh numbers.
     let for_person = |question: usize| {
         let item = assignment.items.get(question)?;
-        item.parts.iter().any(|p| p.by_hand).then(|| {
-            stone(assignment, work, question, drafts, now) == Stone::ForTheTeacher
-        })
+        item.parts
+            .iter()
+            .any(|p| p.by_hand)
+            .then(|| stone(assignment, work, question, drafts, now) == Stone::ForTheTeacher)
     };
     let is_done = |question: &usize| {
         let full = score

@@ -4,6 +4,7 @@ import { AnswerField } from "../../../answers";
 import { sameResponse } from "../../../answers/kinds";
 import type { Schemas } from "../../../api/client";
 import { Prose } from "../../../shared/Prose";
+import { Exhibits } from "../../exhibits/Exhibits";
 import type { Given } from "../keeper";
 import classes from "./PartSheet.module.css";
 import { Verdict } from "./Verdict";
@@ -55,6 +56,7 @@ export function LooseQuestion({
         }
       }}
     >
+      <Exhibits exhibits={question.exhibits} place={`loose/${prefix}${question.question}`} />
       <Prose blocks={question.text} />
       {question.parts.map((part) => {
         const value = entered[part.id];
@@ -69,19 +71,23 @@ export function LooseQuestion({
             {several && <span className={classes.name}>({part.id})</span>}
             <div className={classes.body}>
               {part.prompt.length > 0 && <Prose blocks={part.prompt} />}
-              <AnswerField
-                assignment={assignment}
-                question={question.question}
-                part={part.id}
-                name={`${prefix}${part.id}`}
-                entry={part.entry}
-                value={value}
-                disabled={closed}
-                invalid={false}
-                members={same ? (part.verdict?.members ?? []) : []}
-                wrongBefore={part.wrong_before}
-                onChange={set}
-              />
+              {part.by_hand ? (
+                <p className={classes.out}>Only your teacher can mark this, so it is left out here.</p>
+              ) : (
+                <AnswerField
+                  assignment={assignment}
+                  question={question.question}
+                  part={part.id}
+                  name={`${prefix}${part.id}`}
+                  entry={part.entry}
+                  value={value}
+                  disabled={closed}
+                  invalid={false}
+                  members={same ? (part.verdict?.members ?? []) : []}
+                  wrongBefore={part.wrong_before}
+                  onChange={set}
+                />
+              )}
               {part.verdict && <Verdict verdict={part.verdict} showEntry={!same} />}
             </div>
           </div>

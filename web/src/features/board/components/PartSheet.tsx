@@ -22,7 +22,9 @@ type Props = {
 export function PartSheet({ board, question, part, keeper, place, closed, fresh }: Props) {
   const field = keeper.field(place);
   const value = field?.response;
-  const disabled = closed || part.right || part.out;
+  // What the teacher marks can be written until it ends, whatever became of the other parts.
+  const ended = part.by_hand ? !board.is_open || question.working_shown : closed;
+  const disabled = ended || part.right || part.out;
   const several = question.parts.length + question.waiting.length > 1;
   const verdict = part.verdict;
   const same = verdict && sameResponse(verdict.response, value);
@@ -54,6 +56,9 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
           <p className={classes.out}>
             {part.tries_left === 1 ? "One try" : `${part.tries_left} tries`} at this part on this set.
           </p>
+        )}
+        {part.by_hand && !verdict && !ended && (
+          <p className={classes.out}>Your teacher marks this. It goes in when you hand in.</p>
         )}
         {verdict && <Verdict verdict={verdict} showEntry={!same || part.right} />}
       </div>

@@ -8,6 +8,7 @@ import { Prose } from "../../../shared/Prose";
 import { Trouble } from "../../../shared/Trouble";
 import { verdictWords } from "../../../shared/VerdictMark";
 import { points } from "../../../shared/when";
+import { Exhibits } from "../../exhibits/Exhibits";
 import type { Given, Keeper } from "../keeper";
 import { takeUpdate } from "../queries";
 import { AfterSet } from "./AfterSet";
@@ -33,7 +34,7 @@ function useCheck(board: Board, question: Question, given: (part: string) => Giv
   const check = useMutation({
     mutationFn: () => {
       const parts = question.parts
-        .filter((p) => !p.right && !p.out)
+        .filter((p) => !p.right && !p.out && !p.by_hand)
         .flatMap((p) => {
           const response = given(p.id);
           return response === undefined ? [] : [{ id: p.id, response }];
@@ -68,7 +69,7 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
   const given = (part: string) => keeper.field(place(part))?.response;
   const { check, spoken } = useCheck(board, question, given);
   const [asking, setAsking] = useState(false);
-  const open = question.parts.filter((p) => !p.right && !p.out);
+  const open = question.parts.filter((p) => !p.right && !p.out && !p.by_hand);
   const empty = open.filter((p) => isEmpty(given(p.id)));
   const [lastTry, setLastTry] = useState<number | null>(null);
   const tries = question.sets.at(-1)?.tries.length ?? 0;
@@ -88,7 +89,8 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
     if (empty.length > 0 && empty.length < open.length) setAsking(true);
     else run();
   };
-  const canCheck = board.checks && board.is_open && !question.set_over;
+  const checked = question.parts.some((p) => !p.by_hand);
+  const canCheck = board.checks && board.is_open && !question.set_over && checked;
   const onKey = (e: KeyboardEvent) => {
     if (e.key === "Enter" && (e.ctrlKey || e.metaKey) && canCheck) {
       e.preventDefault();
@@ -105,8 +107,9 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
           {question.points_so_far != null && `${points(question.points_so_far)} of `}
           {question.points} {question.points === 1 ? "point" : "points"}
         </span>
-        {board.checks && manySets && <span>Set {question.set}</span>}
+        {board.checks && manySets && checked && <span>Set {question.set}</span>}
       </header>
+      <Exhibits exhibits={question.exhibits} place={`${board.id}/${question.question}`} />
       <Prose blocks={question.text} />
       {question.parts.map((part) => (
         <PartSheet
@@ -146,7 +149,7 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
             Check
           </Button>
         )}
-        <Counts board={board} question={question} />
+        {checked && <Counts board={board} question={question} />}
         {check.data && !check.data.used_a_try && !check.isPending && !check.error && !question.set_over && (
           <span>That cost no try.</span>
         )}
@@ -159,7 +162,7 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
       {onHelp && canCheck && lastTry === tries && tries > 0 && !question.all_right && (
         <NextSteps question={question} onHelp={onHelp} />
       )}
-      <AfterSet board={board} question={question} />
+      {checked && <AfterSet board={board} question={question} />}
       <p className="only-spoken" aria-live="assertive">
         {spoken}
       </p>

@@ -21,6 +21,9 @@ export function Stone({ stone }: Props) {
       )}
       {stone === "partly" && <path d="M4 15 L27 14 L28 24 L3 26 Z" fill="currentColor" />}
       {stone === "typed" && <circle cx="23" cy="8" r="3.4" fill="currentColor" />}
+      {stone === "for_the_teacher" && (
+        <path d="M9 12 h13 M9 17 h8" stroke="currentColor" strokeWidth="2.4" strokeLinecap="round" />
+      )}
       {stone === "not_yet" && <path d="M9 20 L21 10" stroke="currentColor" strokeWidth="2.4" />}
       {stone === "no_tries_left" && <path d="M8 18 L23 17" stroke="currentColor" strokeWidth="3" />}
       {filled && (

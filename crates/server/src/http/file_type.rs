@@ -1,0 +1,160 @@
+//! What a file is by its content, and what it may be called.
+
+/// Characters of a file's name that are kept.
+const LONGEST_NAME: usize = 120;
+
+/// Kinds of files that are kept, by the media type found in them; some are known by another name than the finder's.
+const KEPT: &[(&str, &str)] = &[
+    ("image/png", "image/png"),
+    ("image/jpeg", "image/jpeg"),
+    ("application/pdf", "application/pdf"),
+    ("application/msword", "application/msword"),
+    ("application/vnd.ms-excel", "application/vnd.ms-excel"),
+    ("application/vnd.ms-powerpoint", "application/vnd.ms-powerpoint"),
+    (
+        "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+        "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+    ),
+    (
+        "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+        "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    ),
+    (
+        "application/vnd.openxmlformats-officedocument.presentationml.presentation",
+        "application/vnd.openxmlformats-officedocument.presentationml.presentation",
+    ),
+    (
+        "application/vnd.oasis.opendocument.text",
+        "application/vnd.oasis.opendocument.text",
+    ),
+    (
+        "application/vnd.oasis.opendocument.spreadsheet",
+        "application/vnd.oasis.opendocument.spreadsheet",
+    ),
+    (
+        "application/vnd.oasis.opendocument.presentation",
+        "application/vnd.oasis.opendocument.presentation",
+    ),
+    // Browsers record sound into containers that can hold pictures too.
+    ("video/webm", "audio/webm"),
+    ("audio/ogg", "audio/ogg"),
+    ("audio/x-wav", "audio/wav"),
+    ("audio/mpeg", "audio/mpeg"),
+    ("audio/m4a", "audio/mp4"),
+    ("video/mp4", "audio/mp4"),
+];
+
+/// The media type of a file, whatever it is called; `None` for what is not kept.
+pub(crate) fn kind_of(bytes: &[u8]) -> Option<&'static str> {
+    match infer::get(bytes) {
+        Some(found) => KEPT
+            .iter()
+            .find(|(name, _)| *name == found.mime_type())
+            .map(|(_, kept)| *kept),
+        None => is_text(bytes).then_some("text/plain; charset=utf-8"),
+    }
+}
+
+/// UTF-8 without control characters, and nothing that a browser would take for a page.
+fn is_text(bytes: &[u8]) -> bool {
+    let Ok(text) = std::str::from_utf8(bytes) else {
+        return false;
+    };
+    let marked_up = text
+        .trim_start_matches(['\u{feff}', ' ', '\n', '\r', '\t'])
+        .starts_with('<');
+    let fits = |c: char| !c.is_control() || matches!(c, '\n' | '\r' | '\t');
+    !marked_up && text.chars().all(fits)
+}
+
+/// A file's name without folders, and without what could be taken for something else.
+pub(crate) fn plain_name(name: &str) -> String {
+    let last = name.rsplit(['/', '\\']).next().unwrap_or_default();
+    // Marks that turn the reading direction make `exe.png` of `gnp.exe`.
+    let fits = |c: &char| {
+        !c.is_control()
+            && !matches!(c, '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
+    };
+    let name: String = last.chars().filter(fits).collect();
+    let name = name.trim().trim_start_matches('.');
+    if name.is_empty() {
+        return "file".into();
+    }
+    let count = name.chars().count();
+    if count <= LONGEST_NAME {
+        return name.to_owned();
+    }
+    // The end says what it is.
+    let end: String = name.chars().skip(count - 12).collect();
+    let start: String = name.chars().take(LONGEST_NAME - 13).collect();
+    format!("{start}…{end}")
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    /// A zip file with one stored entry in front, as office programs write theirs.
+    fn zip(name: &str, content: &str) -> Vec<u8> {
+        let mut file = b"PK\x03\x04\x14\0\0\0\0\0\0\0\0\0\0\0\0\0".to_vec();
+        let size = u32::try_from(content.len()).unwrap().to_le_bytes();
+        file.extend(size.iter().chain(&size));
+        file.extend(u16::try_from(name.len()).unwrap().to_le_bytes());
+        file.extend([0, 0]);
+        file.extend(name.bytes().chain(content.bytes()));
+        file
+    }
+
+    /// What a browser's recorder begins with.
+    fn webm() -> Vec<u8> {
+        let mut file =
+            b"\x1a\x45\xdf\xa3\x9f\x42\x86\x81\x01\x42\xf7\x81\x01\x42\xf2\x81\x04\x42\xf3\x81\x08".to_vec();
+        file.extend(b"\x42\x82\x84webm");
+        file.resize(400, 0);
+        file
+    }
+
+    #[rstest]
+    #[case::png(b"\x89PNG\r\n\x1a\n0000".to_vec(), Some("image/png"))]
+    #[case::jpeg(b"\xff\xd8\xff\xe0 and so on".to_vec(), Some("image/jpeg"))]
+    #[case::pdf(b"%PDF-1.7\n".to_vec(), Some("application/pdf"))]
+    #[case::text("Load: 2,4 t – checked\n".as_bytes().to_vec(), Some("text/plain; charset=utf-8"))]
+    #[case::recording(webm(), Some("audio/webm"))]
+    #[case::wav(b"RIFF\x24\0\0\0WAVEfmt ".to_vec(), Some("audio/wav"))]
+    #[case::open_document(
+        zip("mimetype", "application/vnd.oasis.opendocument.text"),
+        Some("application/vnd.oasis.opendocument.text")
+    )]
+    #[case::a_page(b"<!doctype html><script>alert(1)</script>".to_vec(), None)]
+    #[case::a_page_after_blanks(b"\xef\xbb\xbf \n<html>".to_vec(), None)]
+    #[case::a_drawing_that_could_run(b"<?xml version='1.0'?><svg onload='x'/>".to_vec(), None)]
+    #[case::a_program(b"\x7fELF\x02\x01\x01\0\0\0\0\0\0\0\0\0\x02\0".to_vec(), None)]
+    #[case::another_program(b"MZ\x90\0\x03\0\0\0".to_vec(), None)]
+    #[case::an_archive(zip("run.sh", "rm -rf"), None)]
+    #[case::bytes(vec![0, 1, 2, 3, 200], None)]
+    fn a_file_is_what_its_content_says(#[case] bytes: Vec<u8>, #[case] kind: Option<&str>) {
+        assert_eq!(kind_of(&bytes), kind);
+    }
+
+    #[rstest]
+    #[case("report.pdf", "report.pdf")]
+    #[case("../../etc/passwd", "passwd")]
+    #[case("C:\\Users\\ebba\\photo.jpg", "photo.jpg")]
+    #[case("a\r\nSet-Cookie: x.png", "aSet-Cookie: x.png")]
+    #[case("photo\u{202e}gnp.exe", "photognp.exe")]
+    #[case("  .hidden ", "hidden")]
+    #[case("/", "file")]
+    #[case("", "file")]
+    fn a_name_is_a_name(#[case] given: &str, #[case] kept: &str) {
+        assert_eq!(plain_name(given), kept);
+    }
+
+    #[test]
+    fn a_long_name_keeps_its_end() {
+        let kept = plain_name(&format!("{}.docx", "é".repeat(300)));
+        assert_eq!(kept.chars().count(), LONGEST_NAME);
+        assert!(kept.ends_with("….docx") || kept.ends_with(".docx"));
+    }
+}

@@ -1,0 +1,44 @@
+import { useRef } from "react";
+import type { Schemas } from "../../api/client";
+import { Prose } from "../../shared/Prose";
+import classes from "./Exhibits.module.css";
+import { Search } from "./Search";
+
+type Exhibit = Schemas["ExhibitView"];
+
+type Props = {
+  exhibit: Exhibit;
+  onClose: () => void;
+  other: { words: string; onGo: () => void } | undefined;
+};
+
+/** A document with its search. */
+export function ExhibitText({ exhibit, onClose, other }: Props) {
+  const text = useRef<HTMLDivElement>(null);
+  return (
+    <section className={classes.document} aria-label={exhibit.title} data-exhibit={exhibit.id}>
+      <header>
+        <h2>{exhibit.title}</h2>
+        {other && (
+          <button type="button" onClick={other.onGo}>
+            {other.words}
+          </button>
+        )}
+        <button type="button" onClick={onClose} aria-label={`Fold ${exhibit.title}`}>
+          Fold
+        </button>
+      </header>
+      <Search within={text} name={exhibit.title} />
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls can be scrolled by key */}
+      <div
+        className={classes.text}
+        ref={text}
+        tabIndex={0}
+        role="region"
+        aria-label={`${exhibit.title}, text`}
+      >
+        <Prose blocks={exhibit.text} />
+      </div>
+    </section>
+  );
+}
