@@ -13,7 +13,11 @@ pub struct Score {
 impl Score {
     /// Points that a person still has to decide on.
     pub fn waiting(&self) -> f64 {
-        self.questions.iter().map(|q| q.waiting).sum()
+        // A sum of nothing would be the negative nothing.
+        self.questions
+            .iter()
+            .map(|q| q.waiting)
+            .fold(0.0, |all, one| all + one)
     }
 
     /// 0 to 100.

@@ -65,7 +65,7 @@ fn question_score(item: &ItemRef, state: Option<&QuestionState>) -> QuestionScor
                 .iter()
                 .filter(waiting)
                 .map(|p| f64::from(p.share) * worth)
-                .sum();
+                .fold(0.0, |all, one| all + one);
             best = QuestionScore {
                 points,
                 of: item.points,

@@ -135,7 +135,8 @@ impl Posed for PosedText {
 
     fn unfinished(&self, response: &Response) -> Option<String> {
         let written = by_hand::written(response)?;
-        if written.is_empty() || written.text == self.view.start && written.files.is_empty() {
+        let as_it_was = !self.view.start.is_empty() && written.text == self.view.start;
+        if written.is_empty() || as_it_was && written.files.is_empty() && written.links.is_empty() {
             return Some("Nothing is written yet.".into());
         }
         by_hand::too_few_words(written, self.view.least_words.unwrap_or(0))

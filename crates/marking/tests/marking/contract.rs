@@ -134,6 +134,14 @@ const KINDS: &[(&str, &str)] = &[
         "inside",
     ),
     (
+        "interaction: extended_text, label: Report, least_words: 3, most_words: 90, files: 2, links: 1, start: '| a | b |\n|---|---|\n| | |', model: 'The {{n}} bolts were **loose**, so $p = 1/2$.'",
+        "loose",
+    ),
+    (
+        "interaction: recording, label: Answer, most_seconds: 30, model: 'I repeat: {{n}} metres.'",
+        "repeat",
+    ),
+    (
         "interaction: plane, x: [-5, 15], snap: 1, objects: [{id: i, label: range, draw: interval, from: -2, to: 7, open_to: true}]",
         "open_to",
     ),
@@ -171,6 +179,7 @@ fn shapes(id: &str) -> Vec<Response> {
         format!("{{\"pairs\": [[\"{id}\", \"{id}\"]]}}"),
         format!("{{\"grid\": [[\"{id}\"]]}}"),
         format!("{{\"objects\": {{\"{id}\": {{\"points\": [[\"1\", \"2\"]]}}}}}}"),
+        format!("{{\"written\": {{\"links\": [\"https://{id}.example\"]}}}}"),
     ];
     texts.iter().map(|t| serde_json::from_str(t).unwrap()).collect()
 }
@@ -183,6 +192,8 @@ const EMPTY: &[&str] = &[
     r#"{"grid": [["", " "]]}"#,
     r#"{"objects": {}}"#,
     r#"{"objects": {"p": {"points": [["", " "]]}}}"#,
+    r#"{"written": {}}"#,
+    r#"{"written": {"text": [{"type": "paragraph", "content": [{"type": "text", "text": " "}]}]}}"#,
 ];
 
 fn score(item: &Item, response: &Response) -> f64 {
@@ -197,8 +208,14 @@ fn every_kind_takes_its_own_key_and_shows_it_to_nobody() {
             let posed = &item.parts[0].posed;
             for key in [posed.key(), item.parts[0].typed_key()] {
                 let verdict = item.parts[0].mark(&key);
-                assert_eq!(verdict.marking.outcome, Outcome::Correct, "{part}: {key:?}");
-                assert_eq!((verdict.marking.score, verdict.reply), (1.0, None), "{part}");
+                // What a person marks waits, whatever it is.
+                let (outcome, score) = match posed.is_by_hand() {
+                    true => (Outcome::Waiting, 0.0),
+                    false => (Outcome::Correct, 1.0),
+                };
+                assert_eq!(verdict.marking.outcome, outcome, "{part}: {key:?}");
+                assert_eq!((verdict.marking.score, verdict.reply), (score, None), "{part}");
+                assert_eq!(verdict.costs, !posed.is_by_hand(), "{part}");
                 assert!(posed.is_readable(&key) && !key.is_empty(), "{part}");
                 assert!(!posed.in_words(&key).is_empty(), "{part}");
             }

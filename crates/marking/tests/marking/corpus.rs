@@ -91,6 +91,10 @@ const KINDS: &[(&str, &str)] = &[
     ("associate", include_str!("../corpus/kinds/associate.jsonl")),
     ("choice", include_str!("../corpus/kinds/choice.jsonl")),
     ("counters", include_str!("../corpus/kinds/counters.jsonl")),
+    (
+        "extended_text",
+        include_str!("../corpus/kinds/extended_text.jsonl"),
+    ),
     ("fraction", include_str!("../corpus/kinds/fraction.jsonl")),
     ("gap_match", include_str!("../corpus/kinds/gap_match.jsonl")),
     (
@@ -110,6 +114,7 @@ const KINDS: &[(&str, &str)] = &[
     ("order", include_str!("../corpus/kinds/order.jsonl")),
     ("place", include_str!("../corpus/kinds/place.jsonl")),
     ("plane", include_str!("../corpus/kinds/plane.jsonl")),
+    ("recording", include_str!("../corpus/kinds/recording.jsonl")),
     ("slider", include_str!("../corpus/kinds/slider.jsonl")),
 ];
 

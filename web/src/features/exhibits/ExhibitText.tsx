@@ -14,7 +14,7 @@ type Props = {
 
 /** A document with its search. */
 export function ExhibitText({ exhibit, onClose, other }: Props) {
-  const text = useRef<HTMLDivElement>(null);
+  const text = useRef<HTMLElement>(null);
   return (
     <section className={classes.document} aria-label={exhibit.title} data-exhibit={exhibit.id}>
       <header>
@@ -29,16 +29,15 @@ export function ExhibitText({ exhibit, onClose, other }: Props) {
         </button>
       </header>
       <Search within={text} name={exhibit.title} />
-      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls can be scrolled by key */}
-      <div
+      <section
         className={classes.text}
         ref={text}
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls can be scrolled by key
         tabIndex={0}
-        role="region"
         aria-label={`${exhibit.title}, text`}
       >
         <Prose blocks={exhibit.text} />
-      </div>
+      </section>
     </section>
   );
 }
