@@ -52,9 +52,10 @@ pub(super) fn parse_response(text: &str) -> Option<Response> {
         let json: Option<Response> = serde_json::from_str(text.trim()).ok();
         return json.filter(|json| written(json).is_some());
     }
-    let blocks = [Block::Paragraph {
-        content: vec![Inline::Text(text.to_owned())],
-    }];
+    let paragraph = |line: &str| Block::Paragraph {
+        content: vec![Inline::Text(line.to_owned())],
+    };
+    let blocks: Vec<Block> = text.lines().map(paragraph).collect();
     Some(Response::Written {
         written: Written::of_blocks(&blocks),
     })
