@@ -66,11 +66,8 @@ pub fn to_mark_at_end(assignment: &Assignment, work: &Work, drafts: &[Entered], 
         let over = is_over(&set);
         let number = state.sets.len() - 1;
         let is_open = |p: &&PartState| {
-            let ended = if assignment.is_by_hand(question, &p.id) {
-                set.solution_shown
-            } else {
-                over || only_by_hand
-            };
+            // The working tells nothing that a person would not see through: what is written stays open.
+            let ended = !assignment.is_by_hand(question, &p.id) && (over || only_by_hand);
             !ended && (at_hand_in || (!p.right && waits_for(assignment, question, set, &p.id).is_none()))
         };
         let open: Vec<&PartState> = set.parts.iter().filter(is_open).collect();

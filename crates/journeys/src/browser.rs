@@ -59,6 +59,10 @@ impl Browser {
             "--disable-background-networking",
             "--disable-component-update",
             "--disable-sync",
+            // A microphone that beeps, allowed without asking.
+            "--use-fake-device-for-media-stream",
+            "--use-fake-ui-for-media-stream",
+            "--autoplay-policy=no-user-gesture-required",
             "--window-size=1280,943",
             &format!("--user-data-dir={}", profile.display()),
         ] {
@@ -145,6 +149,79 @@ impl Browser {
                 .await
         };
         patiently(read).await.map(|_| ())
+    }
+
+    /// Opens an assignment from Week and gives the address of its work.
+    ///
+    /// # Errors
+    /// If it is not there.
+    pub async fn open_work(&self, site: &Site, title: &str) -> Outcome<String> {
+        self.driver.goto(site.address("/")).await?;
+        self.press(title).await?;
+        self.says("h1", title).await?;
+        let begun = self
+            .driver
+            .find_all(By::XPath("//*[normalize-space(.)='Carry on']"))
+            .await?;
+        self.press(if begun.is_empty() { "Open" } else { "Carry on" })
+            .await?;
+        self.sees("Question 1").await?;
+        let url = self.driver.current_url().await?.to_string();
+        let (work, _) = url.rsplit_once("/question").ok_or("the board's address")?;
+        Ok(work.to_owned())
+    }
+
+    /// Goes to a question of a work, from 1.
+    ///
+    /// # Errors
+    /// If it does not come.
+    pub async fn go_to(&self, work: &str, question: usize) -> Outcome<()> {
+        self.driver.goto(format!("{work}/question/{question}")).await?;
+        self.driver.query(By::Css("[data-part='a']")).first().await?;
+        Ok(())
+    }
+
+    /// Presses what fits a selector.
+    ///
+    /// # Errors
+    /// If nothing does.
+    pub async fn click(&self, css: &str) -> Outcome<()> {
+        let press = async || {
+            let element = self.driver.query(By::Css(css)).and_clickable().first().await?;
+            let centre = "arguments[0].scrollIntoView({block: 'center'})";
+            self.driver.execute(centre, vec![element.to_json()?]).await?;
+            element.click().await
+        };
+        Ok(patiently(press).await?)
+    }
+
+    /// The text of everything that fits a selector.
+    ///
+    /// # Errors
+    /// If the page is gone.
+    pub async fn text_of(&self, css: &str) -> Outcome<String> {
+        let script = "return [...document.querySelectorAll(arguments[0])].map(e => e.textContent).join(' ')";
+        Ok(self.driver.execute(script, vec![css.into()]).await?.convert()?)
+    }
+
+    /// Presses Tab until the focus is on what fits a selector, at most ninety times.
+    ///
+    /// # Errors
+    /// If it never is.
+    pub async fn walk_to(&self, css: &str) -> Outcome<()> {
+        let script = "return document.activeElement !== null && document.activeElement.matches(arguments[0])";
+        for _ in 0..90 {
+            if self
+                .driver
+                .execute(script, vec![css.into()])
+                .await?
+                .convert::<bool>()?
+            {
+                return Ok(());
+            }
+            self.keys(Key::Tab + "").await?;
+        }
+        Err(format!("the Tab key never came to {css}").into())
     }
 
     /// Waits until everything typed is kept on the server.

@@ -43,17 +43,6 @@ async fn settled(browser: &Browser) -> Outcome<()> {
     Err("the page never settled".into())
 }
 
-/// Opens an assignment and gives the address of its work.
-async fn open(browser: &Browser, site: &Site, title: &str) -> Outcome<String> {
-    browser.driver.goto(site.address("/")).await?;
-    browser.press(title).await?;
-    browser.press("Open").await?;
-    browser.sees("Question 1").await?;
-    let url = browser.driver.current_url().await?.to_string();
-    let (work, _) = url.rsplit_once("/question").ok_or("the board's address")?;
-    Ok(work.to_owned())
-}
-
 /// Every view, with its address.
 fn views(site: &Site, day: &str, pictures: &str) -> Vec<(String, String)> {
     let main = ["/", "/skills", "/slips", "/scores", "/typing", "/read/torque"];
@@ -90,7 +79,7 @@ async fn axe_finds_nothing_in_any_kind_or_view_light_dark_or_on_a_phone() -> Out
     let mut found = faults(&browser, "sign in").await?;
     browser.sign_in(&site, "ebba", "lichen-41").await?;
     browser.sees("A working day").await?;
-    let day = open(&browser, &site, "A working day").await?;
+    let day = browser.open_work(&site, "A working day").await?;
     // Verdicts are part of a view: one that is not finished, and one that is wrong.
     browser
         .driver
@@ -102,7 +91,7 @@ async fn axe_finds_nothing_in_any_kind_or_view_light_dark_or_on_a_phone() -> Out
     browser.is_saved().await?;
     browser.press("Check").await?;
     browser.sees("still empty").await?;
-    let pictures = open(&browser, &site, "Pictures and plans").await?;
+    let pictures = browser.open_work(&site, "Pictures and plans").await?;
     browser
         .driver
         .query(By::Css("[data-spot='lamp']"))

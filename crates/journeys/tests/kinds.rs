@@ -3,37 +3,6 @@
 use journeys::{Browser, Outcome, Site};
 use thirtyfour::prelude::*;
 
-/// Opens an assignment from Week and gives its address.
-async fn open(browser: &Browser, site: &Site, title: &str) -> Outcome<String> {
-    browser.driver.goto(site.address("/")).await?;
-    browser.press(title).await?;
-    let begun = browser
-        .driver
-        .find_all(By::XPath("//*[normalize-space(.)='Carry on']"))
-        .await?;
-    browser
-        .press(if begun.is_empty() { "Open" } else { "Carry on" })
-        .await?;
-    browser.sees("Question 1").await?;
-    let url = browser.driver.current_url().await?.to_string();
-    let (work, _) = url.rsplit_once("/question").ok_or("the board's address")?;
-    Ok(work.to_owned())
-}
-
-async fn go(browser: &Browser, work: &str, question: usize) -> Outcome<()> {
-    browser.driver.goto(format!("{work}/question/{question}")).await?;
-    browser.driver.query(By::Css("[data-part='a']")).first().await?;
-    Ok(())
-}
-
-async fn click(browser: &Browser, css: &str) -> Outcome<()> {
-    let element = browser.driver.query(By::Css(css)).and_clickable().first().await?;
-    let centre = "arguments[0].scrollIntoView({block: 'center'})";
-    browser.driver.execute(centre, vec![element.to_json()?]).await?;
-    element.click().await?;
-    Ok(())
-}
-
 /// Drags one thing onto another, until it is where it belongs: a pointer that moves in leaps can be lost on the way.
 async fn drag(browser: &Browser, what: &str, onto: &str, done: &str) -> Outcome<()> {
     for _ in 0..4 {
@@ -52,15 +21,6 @@ async fn drag(browser: &Browser, what: &str, onto: &str, done: &str) -> Outcome<
         }
     }
     Err(format!("{what} could not be dragged onto {onto}").into())
-}
-
-async fn text(browser: &Browser, css: &str) -> Outcome<String> {
-    let script = "return [...document.querySelectorAll(arguments[0])].map(e => e.textContent).join(' ')";
-    Ok(browser
-        .driver
-        .execute(script, vec![css.into()])
-        .await?
-        .convert()?)
 }
 
 /// The whole numbers in a text, with their signs.
@@ -84,17 +44,19 @@ fn numbers(text: &str) -> Vec<i64> {
 
 /// The maths of the question's text, as LaTeX.
 async fn latex(browser: &Browser) -> Outcome<String> {
-    text(browser, "article annotation[encoding='application/x-tex']").await
+    browser
+        .text_of("article annotation[encoding='application/x-tex']")
+        .await
 }
 
 /// Checks what stands there; other parts may be empty.
 async fn check(browser: &Browser, outcome: &str) -> Outcome<()> {
     browser.is_saved().await?;
-    click(browser, "button[title='Ctrl + Enter']").await?;
+    browser.click("button[title='Ctrl + Enter']").await?;
     check_the_rest(browser).await?;
     let wanted = format!("[data-testid='verdict'][data-outcome='{outcome}']");
     if browser.driver.query(By::Css(wanted)).first().await.is_err() {
-        let said = text(browser, "[data-testid='verdict']").await?;
+        let said = browser.text_of("[data-testid='verdict']").await?;
         let at = browser.driver.current_url().await?;
         return Err(format!("{at}: {outcome} was expected, and it says: {said}").into());
     }
@@ -115,26 +77,9 @@ async fn check_the_rest(browser: &Browser) -> Outcome<()> {
     Ok(())
 }
 
-/// Presses Tab, or Tab with Shift, until the focus is on the element.
-async fn walk_to(browser: &Browser, css: &str) -> Outcome<()> {
-    let script = "return document.activeElement !== null && document.activeElement.matches(arguments[0])";
-    for _ in 0..90 {
-        if browser
-            .driver
-            .execute(script, vec![css.into()])
-            .await?
-            .convert::<bool>()?
-        {
-            return Ok(());
-        }
-        browser.keys(Key::Tab + "").await?;
-    }
-    Err(format!("the Tab key never came to {css}").into())
-}
-
 /// Starts over at the top of the page, as a reload does, and walks to an element and presses it.
 async fn key_press(browser: &Browser, css: &str) -> Outcome<()> {
-    walk_to(browser, css).await?;
+    browser.walk_to(css).await?;
     browser.keys(Key::Enter + "").await?;
     Ok(())
 }
@@ -168,7 +113,7 @@ async fn product(browser: &Browser) -> Outcome<Vec<i64>> {
 
 /// Top and bottom of what is left of a shift.
 async fn left_of_shift(browser: &Browser) -> Outcome<(i64, i64)> {
-    let n = numbers(&text(browser, "article strong").await?.replace('/', " "));
+    let n = numbers(&browser.text_of("article strong").await?.replace('/', " "));
     let (a, b) = (n[1], n[3]);
     let (mut top, mut bottom) = (a * b - a - b, a * b);
     let (mut x, mut y) = (top, bottom);
@@ -192,7 +137,7 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
     let browser = Browser::start().await?;
     browser.sign_in(&site, "wren", "kelp-58").await?;
     browser.sees("A working day").await?;
-    let work = open(&browser, &site, "A working day").await?;
+    let work = browser.open_work(&site, "A working day").await?;
 
     // Gaps: what is empty is named before a try is used; then right.
     let (all, of_chart, verdict) = report(&browser).await?;
@@ -212,7 +157,7 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
     check(&browser, "right").await?;
 
     // Tiles: dragged and pressed; one that is wrong says so beside itself.
-    go(&browser, &work, 2).await?;
+    browser.go_to(&work, 2).await?;
     drag(
         &browser,
         "[data-tile='current']",
@@ -221,8 +166,8 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
     )
     .await?;
     for (tile, gap) in [("voltage", "g2"), ("full", "g3"), ("resistance", "g4")] {
-        click(&browser, &format!("[data-tile='{tile}']")).await?;
-        click(&browser, &format!("[data-gap='{gap}']")).await?;
+        browser.click(&format!("[data-tile='{tile}']")).await?;
+        browser.click(&format!("[data-gap='{gap}']")).await?;
     }
     check(&browser, "partly_right").await?;
     browser.sees("3 of 4 are right.").await?;
@@ -231,17 +176,17 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
         .query(By::Css("[title='not right']"))
         .first()
         .await?;
-    click(&browser, "[data-tile='currents']").await?;
-    click(&browser, "[data-gap='g4']").await?;
+    browser.click("[data-tile='currents']").await?;
+    browser.click("[data-gap='g4']").await?;
     check(&browser, "right").await?;
 
     // Joined in a table: a wrong pick stays marked on this set.
-    go(&browser, &work, 3).await?;
+    browser.go_to(&work, 3).await?;
     for pair in ["power=watt", "energy=watt", "charge=ah", "resistance=ohm"] {
-        click(&browser, &format!("[data-pair='{pair}']")).await?;
+        browser.click(&format!("[data-pair='{pair}']")).await?;
     }
     check(&browser, "partly_right").await?;
-    click(&browser, "[data-pair='energy=wh']").await?;
+    browser.click("[data-pair='energy=wh']").await?;
     browser
         .driver
         .query(By::Css("[title='tried before, not right']"))
@@ -250,7 +195,7 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
     check(&browser, "right").await?;
 
     // Pairs, one of them by dragging.
-    go(&browser, &work, 4).await?;
+    browser.go_to(&work, 4).await?;
     drag(
         &browser,
         "[data-tile='half']",
@@ -259,12 +204,12 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
     )
     .await?;
     for tile in ["fifth", "p40", "eighth", "p375"] {
-        click(&browser, &format!("[data-tile='{tile}']")).await?;
+        browser.click(&format!("[data-tile='{tile}']")).await?;
     }
     check(&browser, "right").await?;
 
     // Sorted into groups.
-    go(&browser, &work, 5).await?;
+    browser.go_to(&work, 5).await?;
     drag(
         &browser,
         "[data-tile='lanyard']",
@@ -278,13 +223,13 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
         ("label", "report"),
         ("gloves", "go"),
     ] {
-        click(&browser, &format!("[data-tile='{item}']")).await?;
-        click(&browser, &format!("[data-group='{group}'] > button")).await?;
+        browser.click(&format!("[data-tile='{item}']")).await?;
+        browser.click(&format!("[data-group='{group}'] > button")).await?;
     }
     check(&browser, "right").await?;
 
     // Put in order with the buttons, after one was dragged to the top.
-    go(&browser, &work, 6).await?;
+    browser.go_to(&work, 6).await?;
     drag(
         &browser,
         "[data-grip='tell']",
@@ -302,19 +247,21 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
             let Some(now) = order.iter().position(|s| s == step).filter(|n| *n > place) else {
                 break;
             };
-            click(&browser, &format!("[data-step='{step}'] [data-move='up']")).await?;
+            browser
+                .click(&format!("[data-step='{step}'] [data-move='up']"))
+                .await?;
             assert!(now < 6);
         }
     }
     check(&browser, "right").await?;
 
     // A line of somebody's working.
-    go(&browser, &work, 7).await?;
-    click(&browser, "[data-hot='l2']").await?;
+    browser.go_to(&work, 7).await?;
+    browser.click("[data-hot='l2']").await?;
     check(&browser, "right").await?;
 
     // A scale: dragged somewhere, then typed.
-    go(&browser, &work, 8).await?;
+    browser.go_to(&work, 8).await?;
     let bar = pressure(&browser).await?;
     let thumb = browser.driver.query(By::Css("[role='slider']")).first().await?;
     browser
@@ -338,7 +285,7 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
     check(&browser, "right").await?;
 
     // A grid, its last row pasted from a spreadsheet.
-    go(&browser, &work, 9).await?;
+    browser.go_to(&work, 9).await?;
     let p = product(&browser).await?;
     let paste = "const data = new DataTransfer(); data.setData('text/plain', arguments[0]); \
         document.querySelector(\"[data-cell='1,1']\").dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true}))";
@@ -347,7 +294,7 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
     check(&browser, "right").await?;
 
     // A fraction in boxes, looked at in one line and back.
-    go(&browser, &work, 10).await?;
+    browser.go_to(&work, 10).await?;
     let (top, bottom) = left_of_shift(&browser).await?;
     let boxed = async |which: &str| {
         browser
@@ -374,13 +321,13 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
 }
 
 async fn pictures_by_pointer(browser: &Browser, site: &Site) -> Outcome<()> {
-    let work = open(browser, site, "Pictures and plans").await?;
-    click(browser, "[data-spot='resistor']").await?;
+    let work = browser.open_work(site, "Pictures and plans").await?;
+    browser.click("[data-spot='resistor']").await?;
     check(browser, "not_yet").await?;
-    click(browser, "[data-spot='fuse']").await?;
+    browser.click("[data-spot='fuse']").await?;
     check(browser, "right").await?;
 
-    go(browser, &work, 2).await?;
+    browser.go_to(&work, 2).await?;
     drag(
         browser,
         "[data-tile='fuse']",
@@ -389,19 +336,19 @@ async fn pictures_by_pointer(browser: &Browser, site: &Site) -> Outcome<()> {
     )
     .await?;
     for (tile, spot) in [("switch", "top2"), ("motor", "right"), ("resistor", "bottom")] {
-        click(browser, &format!("[data-tile='{tile}']")).await?;
-        click(browser, &format!("[data-spot='{spot}']")).await?;
+        browser.click(&format!("[data-tile='{tile}']")).await?;
+        browser.click(&format!("[data-spot='{spot}']")).await?;
     }
     check(browser, "right").await?;
 
-    go(browser, &work, 3).await?;
+    browser.go_to(&work, 3).await?;
     for spot in ["t2", "t1", "t3", "t4"] {
-        click(browser, &format!("[data-spot='{spot}']")).await?;
+        browser.click(&format!("[data-spot='{spot}']")).await?;
     }
     check(browser, "right").await?;
 
     // A plane: set by pressing, then put right by typing.
-    go(browser, &work, 4).await?;
+    browser.go_to(&work, 4).await?;
     let n = numbers(&line_of(&latex(browser).await?));
     let plane = browser
         .driver
@@ -426,7 +373,7 @@ async fn pictures_by_pointer(browser: &Browser, site: &Site) -> Outcome<()> {
     set_line(browser, &n).await?;
     check(browser, "right").await?;
 
-    go(browser, &work, 5).await?;
+    browser.go_to(&work, 5).await?;
     let bold = browser.bold_numbers().await?;
     for (place, value) in [(0, bold[0]), (1, bold[1])] {
         let field = format!("[data-number='range/{place}/0']");
@@ -438,21 +385,21 @@ async fn pictures_by_pointer(browser: &Browser, site: &Site) -> Outcome<()> {
             .send_keys(value.to_string())
             .await?;
     }
-    click(browser, "[data-open='range/1']").await?;
+    browser.click("[data-open='range/1']").await?;
     check(browser, "right").await?;
 
-    go(browser, &work, 6).await?;
+    browser.go_to(&work, 6).await?;
     for pair in ["up=brake", "up=pump", "up=fan", "down=heating", "up=remote"] {
-        click(browser, &format!("[data-pair='{pair}']")).await?;
+        browser.click(&format!("[data-pair='{pair}']")).await?;
     }
     check(browser, "partly_right").await?;
-    click(browser, "[data-pair='down=remote']").await?;
+    browser.click("[data-pair='down=remote']").await?;
     check(browser, "right").await?;
 
-    go(browser, &work, 7).await?;
+    browser.go_to(&work, 7).await?;
     let count = bolts(browser).await?;
     for n in 1..=count {
-        click(browser, &format!("[data-thing='{n}']")).await?;
+        browser.click(&format!("[data-thing='{n}']")).await?;
     }
     browser.sees(&format!("{count} crossed out")).await?;
     check(browser, "right").await
@@ -490,7 +437,7 @@ async fn set_line(browser: &Browser, n: &[i64]) -> Outcome<()> {
 }
 
 async fn bolts(browser: &Browser) -> Outcome<i64> {
-    let n = numbers(&text(browser, "article p").await?.replace('/', " "));
+    let n = numbers(&browser.text_of("article p").await?.replace('/', " "));
     Ok(n[0] * n[1] / n[2])
 }
 
@@ -500,17 +447,17 @@ async fn every_kind_of_answer_by_keyboard() -> Outcome<()> {
     let browser = Browser::start().await?;
     browser.sign_in(&site, "wren", "kelp-58").await?;
     browser.sees("A working day").await?;
-    let work = open(&browser, &site, "A working day").await?;
+    let work = browser.open_work(&site, "A working day").await?;
 
     let (all, of_chart, verdict) = report(&browser).await?;
-    walk_to(&browser, "[data-gap='total']").await?;
+    browser.walk_to("[data-gap='total']").await?;
     browser.keys(all.as_str()).await?;
     browser.keys(Key::Tab + of_chart.as_str()).await?;
     // In a list the first letters choose.
     browser.keys(Key::Tab + verdict).await?;
     check(&browser, "right").await?;
 
-    go(&browser, &work, 2).await?;
+    browser.go_to(&work, 2).await?;
     for (tile, gap) in [
         ("current", "g1"),
         ("voltage", "g2"),
@@ -522,13 +469,13 @@ async fn every_kind_of_answer_by_keyboard() -> Outcome<()> {
     }
     check(&browser, "right").await?;
 
-    go(&browser, &work, 3).await?;
+    browser.go_to(&work, 3).await?;
     let rows = "return [...document.querySelectorAll('tbody tr')].map(r => r.querySelector('input').dataset.pair.split('=')[0])";
     let rows: Vec<String> = browser.driver.execute(rows, Vec::new()).await?.convert()?;
     for row in rows {
         let right = [("power", 0), ("energy", 1), ("charge", 2), ("resistance", 3)];
         let steps = right.iter().find(|(r, _)| *r == row).ok_or("a row")?.1;
-        walk_to(&browser, &format!("[data-pair^='{row}=']")).await?;
+        browser.walk_to(&format!("[data-pair^='{row}=']")).await?;
         // The arrow keys go round the row and choose as they go.
         browser.keys(" ").await?;
         for _ in 0..steps {
@@ -537,13 +484,13 @@ async fn every_kind_of_answer_by_keyboard() -> Outcome<()> {
     }
     check(&browser, "right").await?;
 
-    go(&browser, &work, 4).await?;
+    browser.go_to(&work, 4).await?;
     for tile in ["half", "p25", "fifth", "p40", "eighth", "p375"] {
         key_press(&browser, &format!("[data-tile='{tile}']")).await?;
     }
     check(&browser, "right").await?;
 
-    go(&browser, &work, 5).await?;
+    browser.go_to(&work, 5).await?;
     for (item, group) in [
         ("lanyard", "stop"),
         ("lightning", "stop"),
@@ -556,7 +503,7 @@ async fn every_kind_of_answer_by_keyboard() -> Outcome<()> {
     }
     check(&browser, "right").await?;
 
-    go(&browser, &work, 6).await?;
+    browser.go_to(&work, 6).await?;
     for (place, step) in ["tell", "off", "lock", "test", "open", "unlock"]
         .iter()
         .enumerate()
@@ -565,7 +512,9 @@ async fn every_kind_of_answer_by_keyboard() -> Outcome<()> {
         let order: Vec<String> = browser.driver.execute(at, Vec::new()).await?.convert()?;
         let now = order.iter().position(|s| s == step).ok_or("a step")?;
         if now > place {
-            walk_to(&browser, &format!("[data-step='{step}'] [data-move='up']")).await?;
+            browser
+                .walk_to(&format!("[data-step='{step}'] [data-move='up']"))
+                .await?;
             // The focus stays with the step, so that one key moves it all the way.
             for _ in place..now {
                 browser.keys(Key::Enter + "").await?;
@@ -575,14 +524,14 @@ async fn every_kind_of_answer_by_keyboard() -> Outcome<()> {
     }
     check(&browser, "right").await?;
 
-    go(&browser, &work, 7).await?;
-    walk_to(&browser, "[data-hot='l1']").await?;
+    browser.go_to(&work, 7).await?;
+    browser.walk_to("[data-hot='l1']").await?;
     browser.keys(Key::Down + " ").await?;
     check(&browser, "right").await?;
 
-    go(&browser, &work, 8).await?;
+    browser.go_to(&work, 8).await?;
     let bar = pressure(&browser).await?;
-    walk_to(&browser, "[role='slider']").await?;
+    browser.walk_to("[role='slider']").await?;
     let mut steps = 0.0;
     while steps < bar {
         browser.keys(Key::Right + "").await?;
@@ -590,18 +539,18 @@ async fn every_kind_of_answer_by_keyboard() -> Outcome<()> {
     }
     check(&browser, "right").await?;
 
-    go(&browser, &work, 9).await?;
+    browser.go_to(&work, 9).await?;
     let p = product(&browser).await?;
-    walk_to(&browser, "[data-cell='1,1']").await?;
+    browser.walk_to("[data-cell='1,1']").await?;
     browser.keys(p[0].to_string()).await?;
     browser.keys(Key::Enter + p[2].to_string()).await?;
     browser.keys(Key::Right + p[3].to_string()).await?;
     browser.keys(Key::Up + p[1].to_string()).await?;
     check(&browser, "right").await?;
 
-    go(&browser, &work, 10).await?;
+    browser.go_to(&work, 10).await?;
     let (top, bottom) = left_of_shift(&browser).await?;
-    walk_to(&browser, "[data-box='above']").await?;
+    browser.walk_to("[data-box='above']").await?;
     browser.keys(top.to_string()).await?;
     browser.keys(Key::Tab + bottom.to_string()).await?;
     check(&browser, "right").await?;
@@ -611,11 +560,11 @@ async fn every_kind_of_answer_by_keyboard() -> Outcome<()> {
 }
 
 async fn pictures_by_keyboard(browser: &Browser, site: &Site) -> Outcome<()> {
-    let work = open(browser, site, "Pictures and plans").await?;
+    let work = browser.open_work(site, "Pictures and plans").await?;
     key_press(browser, "[data-spot='fuse']").await?;
     check(browser, "right").await?;
 
-    go(browser, &work, 2).await?;
+    browser.go_to(&work, 2).await?;
     for (tile, spot) in [
         ("fuse", "top1"),
         ("switch", "top2"),
@@ -627,18 +576,18 @@ async fn pictures_by_keyboard(browser: &Browser, site: &Site) -> Outcome<()> {
     }
     check(browser, "right").await?;
 
-    go(browser, &work, 3).await?;
+    browser.go_to(&work, 3).await?;
     for spot in ["t2", "t1", "t3", "t4"] {
         key_press(browser, &format!("[data-spot='{spot}']")).await?;
     }
     check(browser, "right").await?;
 
     // Typed in, then a point moved away and back by arrow keys: numbers and points stay in step.
-    go(browser, &work, 4).await?;
+    browser.go_to(&work, 4).await?;
     let n = numbers(&line_of(&latex(browser).await?));
-    walk_to(browser, "[data-number='cable/0/0']").await?;
+    browser.walk_to("[data-number='cable/0/0']").await?;
     set_line(browser, &n).await?;
-    walk_to(browser, "[data-point='mast/0']").await?;
+    browser.walk_to("[data-point='mast/0']").await?;
     browser.keys(Key::Up + "").await?;
     let typed = browser
         .driver
@@ -650,8 +599,8 @@ async fn pictures_by_keyboard(browser: &Browser, site: &Site) -> Outcome<()> {
     assert_eq!(typed.prop("value").await?, Some(n[3].to_string()));
     check(browser, "right").await?;
 
-    go(browser, &work, 6).await?;
-    walk_to(browser, "[data-pair='up=brake']").await?;
+    browser.go_to(&work, 6).await?;
+    browser.walk_to("[data-pair='up=brake']").await?;
     browser.keys(" ").await?;
     browser.keys(Key::Right + " ").await?;
     browser.keys(Key::Right + " ").await?;
@@ -660,7 +609,7 @@ async fn pictures_by_keyboard(browser: &Browser, site: &Site) -> Outcome<()> {
     browser.keys(Key::Right + " ").await?;
     check(browser, "right").await?;
 
-    go(browser, &work, 7).await?;
+    browser.go_to(&work, 7).await?;
     let count = bolts(browser).await?;
     for n in 1..=count {
         key_press(browser, &format!("[data-thing='{n}']")).await?;
@@ -675,8 +624,8 @@ async fn maths_is_built_up_and_typed_and_nothing_is_lost_between() -> Outcome<()
     let browser = Browser::start().await?;
     browser.sign_in(&site, "wren", "kelp-58").await?;
     browser.sees("A working day").await?;
-    let work = open(&browser, &site, "Pictures and plans").await?;
-    go(&browser, &work, 8).await?;
+    let work = browser.open_work(&site, "Pictures and plans").await?;
+    browser.go_to(&work, 8).await?;
     browser.type_in("a", "7/8").await?;
     browser.press("Build it up").await?;
     let built = "return document.querySelector('math-field') && document.querySelector('math-field').value";

@@ -1797,7 +1797,7 @@ export interface components {
             top: string;
         };
         /** @enum {string} */
-        OutcomeView: "right" | "partly_right" | "not_yet" | "wrong_form" | "cannot_read" | "not_finished" | "with_the_teacher";
+        OutcomeView: "right" | "partly_right" | "not_yet" | "wrong_form" | "cannot_read" | "not_finished" | "with_the_teacher" | "marked_by_teacher";
         OwnTries: {
             /** @description From 1. */
             question: number;
@@ -2045,8 +2045,6 @@ export interface components {
             tries_left?: number | null;
             /** @description Parts that are still closed, each with the one after which it opens. */
             waiting: components["schemas"]["WaitingPart"][];
-            /** @description The working was shown: nothing more can be entered on this set, not even what the teacher marks. */
-            working_shown: boolean;
         };
         ReadRequest: {
             entry: string;
@@ -2113,6 +2111,8 @@ export interface components {
         ResultPart: {
             given?: components["schemas"]["TryPartView"] | null;
             id: string;
+            /** @description What a good answer says, line by line, where the teacher marks it and it may be shown. */
+            model: components["schemas"]["InlineView"][][];
             prompt: components["schemas"]["BlockView"][];
         };
         ResultQuestion: {

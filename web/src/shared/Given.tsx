@@ -1,3 +1,4 @@
+import { WrittenGiven } from "../answers/WrittenText";
 import type { Schemas } from "../api/client";
 import classes from "./Given.module.css";
 import { Maths } from "./Maths";
@@ -13,9 +14,10 @@ export function Given({ label, given, brief = false }: Props) {
     <div className={classes.given} data-outcome={verdict.outcome}>
       <p>
         {label && <span>{label} </span>}
-        <Entry given={given} /> <VerdictMark outcome={verdict.outcome} />{" "}
+        {!isWritten(verdict.response) && <Entry given={given} />} <VerdictMark outcome={verdict.outcome} />{" "}
         <strong>{verdictWords[verdict.outcome]}</strong>
       </p>
+      {isWritten(verdict.response) && <WrittenGiven verdict={verdict} />}
       {verdict.notes.map((note) => (
         <p key={note} className={classes.note}>
           {note}
@@ -25,6 +27,10 @@ export function Given({ label, given, brief = false }: Props) {
     </div>
   );
 }
+
+/** Writing stands by itself, below its verdict. */
+const isWritten = (response: Schemas["ResponseView"]) =>
+  typeof response === "object" && "written" in response;
 
 function Entry({ given }: { given: Schemas["TryPartView"] }) {
   const { verdict } = given;

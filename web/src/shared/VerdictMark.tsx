@@ -10,6 +10,7 @@ export const verdictWords: Record<Outcome, string> = {
   cannot_read: "Can't read this",
   not_finished: "Not finished yet",
   with_the_teacher: "With the teacher",
+  marked_by_teacher: "Marked by your teacher",
 };
 
 const marks: Record<Outcome, string> = {
@@ -19,6 +20,7 @@ const marks: Record<Outcome, string> = {
   wrong_form: "M5 8h12M5 14h12",
   not_finished: "M5 12h.6M11 12h.6M17 12h.6",
   with_the_teacher: "M3 6h16v11H3zM3 6l8 6 8-6",
+  marked_by_teacher: "M3 6h16v11H3zM7 11l3 3 6-6",
   cannot_read: "M8 7a3.4 3.4 0 1 1 3.4 4v2.4M11.4 17v.6",
 };
 

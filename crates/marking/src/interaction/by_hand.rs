@@ -42,7 +42,9 @@ pub(super) fn in_words(response: &Response) -> String {
 }
 
 fn lines(text: &str) -> Vec<Vec<Inline>> {
-    let lines = text.lines().filter(|line| !line.trim().is_empty());
+    // Neither blank lines nor the rule below a table's head says anything.
+    let says = |line: &&str| !line.trim_matches([' ', '|', '-']).is_empty();
+    let lines = text.lines().filter(says);
     lines.map(|line| vec![Inline::Text(line.to_owned())]).collect()
 }
 
@@ -62,8 +64,8 @@ pub(super) fn parse_response(text: &str) -> Option<Response> {
 }
 
 /// "Two words are still missing."
-pub(super) fn too_few_words(written: &Written, least: u32) -> Option<String> {
+pub(super) fn too_few_words(own_words: usize, least: u32) -> Option<String> {
     let least = usize::try_from(least).unwrap_or(usize::MAX);
-    let missing = least.saturating_sub(written.words());
+    let missing = least.saturating_sub(own_words);
     still(missing, "word", "words", "missing").map(|words| format!("{words} At least {least} are asked for."))
 }

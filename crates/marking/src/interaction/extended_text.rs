@@ -139,7 +139,13 @@ impl Posed for PosedText {
         if written.is_empty() || as_it_was && written.files.is_empty() && written.links.is_empty() {
             return Some("Nothing is written yet.".into());
         }
-        by_hand::too_few_words(written, self.view.least_words.unwrap_or(0))
+        // The words that stood there to begin with are not the student's.
+        let start = Written {
+            text: self.view.start.clone(),
+            ..Written::default()
+        };
+        let own = written.words().saturating_sub(start.words());
+        by_hand::too_few_words(own, self.view.least_words.unwrap_or(0))
     }
 
     fn chosen(&self, response: &Response) -> Vec<Vec<Inline>> {

@@ -5,7 +5,7 @@ use coursework::{
     CheckedPart, HandIn, QuestionScore, WhichCounts, as_handed_in, score_visible, solution_open, terms,
     tries_shown,
 };
-use marking::Block;
+use marking::{Block, Inline};
 use school::{Desk, School, SchoolError};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
@@ -70,6 +70,8 @@ pub(crate) struct ResultPart {
     id: String,
     prompt: Vec<Block>,
     given: Option<TryPartView>,
+    /// What a good answer says, line by line, where the teacher marks it and it may be shown.
+    model: Vec<Vec<Inline>>,
 }
 
 fn points_words(points: f64, of: u32) -> String {
@@ -198,7 +200,15 @@ async fn result_questions(
             ResultPart {
                 id: p.id.clone(),
                 prompt: p.prompt.clone(),
-                given: last.map(|c| given_view(c, &item, settings.show_slips)),
+                given: last.map(|c| {
+                    let mut given = given_view(c, &item, settings.show_slips);
+                    given.verdict = given.verdict.after(score.by_teacher);
+                    given
+                }),
+                model: match open && p.posed.is_by_hand() {
+                    true => p.posed.right().choices,
+                    false => Vec::new(),
+                },
             }
         };
         questions.push(ResultQuestion {

@@ -33,7 +33,9 @@ const extensions = [
   MathsNode,
 ];
 
-const same = (a: WrittenNode[], b: WrittenNode[]) => JSON.stringify(a) === JSON.stringify(b);
+/** The editor holds an empty paragraph where nothing is written. */
+const filled = (text: WrittenNode[]) => (text.length > 0 ? text : [{ type: "paragraph" }]);
+const same = (a: WrittenNode[], b: WrittenNode[]) => JSON.stringify(filled(a)) === JSON.stringify(filled(b));
 
 /** Writing with simple formatting, tables and maths; words are counted, files and links go with it. */
 export default function Field(props: FieldProps<"extended_text">) {
@@ -76,7 +78,7 @@ export default function Field(props: FieldProps<"extended_text">) {
   }, [editor, disabled]);
   useEffect(() => {
     // Another window's text was taken over.
-    if (editor && !same(fromEditor(editor.getJSON()), text)) {
+    if (editor && !editor.isDestroyed && !same(fromEditor(editor.getJSON()), text)) {
       editor.commands.setContent(toEditor(text), { emitUpdate: false });
     }
   }, [editor, text]);
@@ -90,7 +92,12 @@ export default function Field(props: FieldProps<"extended_text">) {
         <RichTextEditor.Content />
       </RichTextEditor>
       <p className={classes.count} id={countId} data-testid={`words-${name}`}>
-        {countWords(wordsIn(text), entry.least_words, entry.most_words)}
+        {countWords(
+          // The words that stood there to begin with are not the student's.
+          Math.max(0, wordsIn(text) - wordsIn(entry.start)),
+          entry.least_words,
+          entry.most_words,
+        )}
       </p>
       <Files
         assignment={assignment}

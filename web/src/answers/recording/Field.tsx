@@ -60,7 +60,7 @@ export default function Field(props: FieldProps<"recording">) {
           Recording: {clockOf(state.seconds)} of {clockOf(entry.most_seconds)}
         </p>
       )}
-      {state.kind === "none" && (
+      {state.kind === "none" && !kept && (
         <p className={classes.trouble} role="status">
           {state.words}
         </p>

@@ -1,4 +1,4 @@
-import { type PointerEvent, useRef, useState } from "react";
+import { type PointerEvent, useEffect, useRef, useState } from "react";
 import { createPortal } from "react-dom";
 import type { Schemas } from "../../api/client";
 import classes from "./Exhibits.module.css";
@@ -15,9 +15,16 @@ export function Sheet({ exhibits, onClose }: { exhibits: Exhibit[]; onClose: (id
   const [pulled, setPulled] = useState<number | null>(null);
   const [shown, setShown] = useState(exhibits.at(-1)?.id ?? "");
   const start = useRef(0);
+  const height = `${(pulled ?? heights[step] ?? 0.5) * 100}dvh`;
+  useEffect(() => {
+    // The page can be scrolled up from behind it.
+    document.body.style.paddingBottom = height;
+    return () => {
+      document.body.style.paddingBottom = "";
+    };
+  }, [height]);
   const now = exhibits.find((e) => e.id === shown) ?? exhibits[0];
   if (!now) return null;
-  const share = pulled ?? heights[step] ?? 0.5;
   const onPull = (e: PointerEvent<HTMLButtonElement>) => {
     if (!e.currentTarget.hasPointerCapture(e.pointerId)) return;
     const at = 1 - e.clientY / window.innerHeight;
@@ -32,7 +39,7 @@ export function Sheet({ exhibits, onClose }: { exhibits: Exhibit[]; onClose: (id
     window.setTimeout(() => setPulled(null), 0);
   };
   return createPortal(
-    <div className={classes.sheet} style={{ height: `${share * 100}dvh` }} data-testid="sheet">
+    <div className={classes.sheet} style={{ height }} data-testid="sheet">
       <button
         type="button"
         className={classes.handle}

@@ -6,7 +6,7 @@ import { api, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Given } from "../../shared/Given";
 import { GoalLines, goalWords } from "../../shared/GoalLines";
-import { Prose } from "../../shared/Prose";
+import { Line, Prose } from "../../shared/Prose";
 import { kindWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { length, moment, percent, points } from "../../shared/when";
@@ -186,6 +186,17 @@ function Question({ question }: { question: Schemas["ResultQuestion"] }) {
             <Given label={several ? `(${part.id})` : undefined} given={part.given} />
           ) : (
             <p className={classes.dim}>{several && `(${part.id}) `}Nothing was given here.</p>
+          )}
+          {part.model.length > 0 && (
+            <details className={classes.working}>
+              <summary>What a good answer says</summary>
+              {part.model.map((line, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: lines never change places
+                <p key={i}>
+                  <Line content={line} />
+                </p>
+              ))}
+            </details>
           )}
         </div>
       ))}

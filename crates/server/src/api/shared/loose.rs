@@ -50,7 +50,6 @@ pub(crate) fn loose_question(
         exhibits: item.exhibits.clone(),
         parts: parts.collect(),
         waiting: Vec::new(),
-        working_shown: false,
         set_over: all_right,
         all_right,
         help: HelpView {

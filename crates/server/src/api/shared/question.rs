@@ -88,7 +88,6 @@ pub(crate) async fn question_view(
             .map(|p| part_view(desk, question, set, p, &mine, visible))
             .collect(),
         waiting: item.parts.iter().filter_map(waiting).collect(),
-        working_shown: visible && set.solution_shown,
         set_over: over,
         all_right: visible && set.is_right(),
         help: help_view(desk, question, state, set, item),
@@ -132,7 +131,6 @@ fn locked(desk: &Desk, question: usize, refusal: Refusal, drafts: &[Draft]) -> Q
         exhibits: Vec::new(),
         parts: Vec::new(),
         waiting: Vec::new(),
-        working_shown: false,
         set_over: false,
         all_right: false,
         help: HelpView::default(),
@@ -192,7 +190,9 @@ fn part_view(
             revision: d.revision,
             response: d.response.clone(),
         }),
-        verdict: last.map(|c| verdict_view(c, Some(part), show_slips)),
+        verdict: last.map(|c| {
+            verdict_view(c, Some(part), show_slips).after(desk.work.by_teacher.contains_key(&question))
+        }),
         right: visible && state.is_some_and(|s| s.right),
         out: part_is_out(&desk.assignment, question, set, &part.id),
         by_hand,

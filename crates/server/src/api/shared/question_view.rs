@@ -30,8 +30,6 @@ pub(crate) struct QuestionView {
     pub parts: Vec<PartView>,
     /// Parts that are still closed, each with the one after which it opens.
     pub waiting: Vec<WaitingPart>,
-    /// The working was shown: nothing more can be entered on this set, not even what the teacher marks.
-    pub working_shown: bool,
     /// Nothing more can be checked on this set.
     pub set_over: bool,
     /// Nothing was wrong in it in the end.

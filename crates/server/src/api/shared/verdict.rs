@@ -15,6 +15,7 @@ pub(crate) enum OutcomeView {
     CannotRead,
     NotFinished,
     WithTheTeacher,
+    MarkedByTeacher,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -33,6 +34,16 @@ pub(crate) struct VerdictView {
     pub reply: Vec<Block>,
     /// 0 to 1.
     pub score: f64,
+}
+
+impl VerdictView {
+    /// What waited for the teacher waits no longer once the question has the teacher's points.
+    pub fn after(mut self, marked_by_teacher: bool) -> Self {
+        if marked_by_teacher && self.outcome == OutcomeView::WithTheTeacher {
+            self.outcome = OutcomeView::MarkedByTeacher;
+        }
+        self
+    }
 }
 
 #[derive(Serialize, ToSchema)]

@@ -23,7 +23,7 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
   const field = keeper.field(place);
   const value = field?.response;
   // What the teacher marks can be written until it ends, whatever became of the other parts.
-  const ended = part.by_hand ? !board.is_open || question.working_shown : closed;
+  const ended = part.by_hand ? !board.is_open : closed;
   const disabled = ended || part.right || part.out;
   const several = question.parts.length + question.waiting.length > 1;
   const verdict = part.verdict;
