@@ -1,5 +1,6 @@
 //! The rules of an assignment, by example; under random settings and orders in `rules`.
 
+mod by_hand;
 mod digest;
 mod goal;
 mod help;

@@ -6,6 +6,7 @@ mod client;
 mod corrections;
 mod digests;
 mod every_route;
+mod files;
 mod goals;
 mod held;
 mod help;
