@@ -44,11 +44,18 @@ async fn settled(browser: &Browser) -> Outcome<()> {
 }
 
 /// Every view, with its address.
-fn views(site: &Site, day: &str, pictures: &str) -> Vec<(String, String)> {
+fn views(site: &Site, day: &str, pictures: &str, reports: &str, radio: &str) -> Vec<(String, String)> {
     let main = ["/", "/skills", "/slips", "/scores", "/typing", "/read/torque"];
     let mut all: Vec<(String, String)> = main.iter().map(|p| ((*p).to_owned(), site.address(p))).collect();
     all.extend((1..=10).map(|n| (format!("working day {n}"), format!("{day}/question/{n}"))));
     all.extend((1..=8).map(|n| (format!("pictures {n}"), format!("{pictures}/question/{n}"))));
+    all.extend((1..=3).map(|n| (format!("reports {n}"), format!("{reports}/question/{n}"))));
+    all.extend((1..=5).map(|n| (format!("radio {n}"), format!("{radio}/question/{n}"))));
+    let handed_in = [
+        ("hand-in with writing", "hand-in"),
+        ("result with writing", "result"),
+    ];
+    all.extend(handed_in.map(|(name, path)| (name.to_owned(), format!("{reports}/{path}"))));
     let of_work = [
         ("cover", ""),
         ("all on one page", "/all"),
@@ -100,7 +107,28 @@ async fn axe_finds_nothing_in_any_kind_or_view_light_dark_or_on_a_phone() -> Out
         .click()
         .await?;
     browser.is_saved().await?;
-    let views = views(&site, &day, &pictures);
+    // Writing that was handed in, with a table in it, and two documents that are open: one beside, one as a window.
+    let reports = browser.open_work(&site, "Reports and records").await?;
+    browser.go_to(&reports, 3).await?;
+    browser.click("[role='textbox'] td").await?;
+    browser.keys("a shock").await?;
+    browser.is_saved().await?;
+    browser.driver.goto(format!("{reports}/hand-in")).await?;
+    browser.press("Hand in").await?;
+    browser.sees("Handed in").await?;
+    let radio = browser.open_work(&site, "On the radio").await?;
+    browser.go_to(&radio, 1).await?;
+    browser.press("Load chart, crane two").await?;
+    browser.press("As a window").await?;
+    browser.press("Lift plan").await?;
+    browser.click("summary").await?;
+    found.extend(faults(&browser, "light, documents").await?);
+    // A field in which maths is built up.
+    browser.go_to(&radio, 3).await?;
+    browser.press("Build it up").await?;
+    browser.driver.query(By::Css("math-field")).first().await?;
+    found.extend(faults(&browser, "light, built up").await?);
+    let views = views(&site, &day, &pictures, &reports, &radio);
     found.extend(look_at(&browser, &views, "light").await?);
     let dark = "localStorage.setItem('mantine-color-scheme-value', 'dark')";
     browser.driver.execute(dark, Vec::new()).await?;

@@ -298,9 +298,9 @@ async fn a_call_is_listened_to_and_answered_from_two_documents() -> Outcome<()> 
     .await?;
     browser.press("Pause").await?;
     let before = number(&browser, place).await?;
-    browser.click("[aria-label='On five seconds']").await?;
-    browser.click("[aria-label='On five seconds']").await?;
-    browser.click("[aria-label='Back five seconds']").await?;
+    browser.click("[aria-label='+5 s, on']").await?;
+    browser.click("[aria-label='+5 s, on']").await?;
+    browser.click("[aria-label='−5 s, back']").await?;
     let after = number(&browser, place).await?;
     assert!((after - before - 5.0).abs() < 0.6, "{before} to {after}");
     browser.click("[aria-label='Speed']").await?;

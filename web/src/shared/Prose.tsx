@@ -73,16 +73,23 @@ function OneBlock({ block }: { block: Block }) {
   }
   return (
     <table>
-      <thead>
-        <tr>
-          {block.head.map((cell, i) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: as above
-            <th key={i}>
-              <Line content={cell} />
-            </th>
-          ))}
-        </tr>
-      </thead>
+      {block.head.some((cell) => cell.length > 0) && (
+        <thead>
+          <tr>
+            {block.head.map((cell, i) =>
+              cell.length > 0 ? (
+                // biome-ignore lint/suspicious/noArrayIndexKey: as above
+                <th key={i}>
+                  <Line content={cell} />
+                </th>
+              ) : (
+                // biome-ignore lint/suspicious/noArrayIndexKey: as above
+                <td key={i} />
+              ),
+            )}
+          </tr>
+        </thead>
+      )}
       <tbody>
         {block.rows.map((row, i) => (
           // biome-ignore lint/suspicious/noArrayIndexKey: as above

@@ -77,10 +77,10 @@ export function Sound({ title, address, seconds, transcript }: Props) {
           </svg>
           {playing ? "Pause" : "Play"}
         </button>
-        <button type="button" onClick={() => go(at - jump)} aria-label="Back five seconds">
+        <button type="button" onClick={() => go(at - jump)} aria-label="−5 s, back">
           −5 s
         </button>
-        <button type="button" onClick={() => go(at + jump)} aria-label="On five seconds">
+        <button type="button" onClick={() => go(at + jump)} aria-label="+5 s, on">
           +5 s
         </button>
         <input

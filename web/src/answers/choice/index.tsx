@@ -28,7 +28,7 @@ function Field({ part, name = part, entry, disabled, onChange, ...props }: Field
       <Checkbox.Group label="Choose all that are right" value={value} onChange={onChange} data-part={name}>
         <Stack gap="xs" mt="xs">
           {entry.choices.map((c, i) => (
-            <Checkbox key={c.id} value={c.id} label={label(i, c)} disabled={disabled} />
+            <Checkbox key={c.id} size="md" value={c.id} label={label(i, c)} disabled={disabled} />
           ))}
         </Stack>
       </Checkbox.Group>
@@ -38,7 +38,7 @@ function Field({ part, name = part, entry, disabled, onChange, ...props }: Field
     <Radio.Group label="Choose one" value={value[0] ?? ""} onChange={(v) => onChange([v])} data-part={name}>
       <Stack gap="xs" mt="xs">
         {entry.choices.map((c, i) => (
-          <Radio key={c.id} value={c.id} label={label(i, c)} disabled={disabled} />
+          <Radio key={c.id} size="md" value={c.id} label={label(i, c)} disabled={disabled} />
         ))}
       </Stack>
     </Radio.Group>

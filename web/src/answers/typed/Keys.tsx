@@ -16,7 +16,7 @@ export function Keys({ keys, shown, onType }: Props) {
         <UnstyledButton
           key={key.says}
           className={classes.key}
-          aria-label={key.says}
+          aria-label={key.shows === key.says ? key.says : `${key.shows}, ${key.says}`}
           tabIndex={shown ? 0 : -1}
           onMouseDown={(e) => e.preventDefault()}
           onClick={() => onType(key.types, key.back)}

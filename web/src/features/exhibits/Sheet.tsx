@@ -39,7 +39,7 @@ export function Sheet({ exhibits, onClose }: { exhibits: Exhibit[]; onClose: (id
     window.setTimeout(() => setPulled(null), 0);
   };
   return createPortal(
-    <div className={classes.sheet} style={{ height }} data-testid="sheet">
+    <section className={classes.sheet} style={{ height }} aria-label="Open documents" data-testid="sheet">
       <button
         type="button"
         className={classes.handle}
@@ -57,7 +57,7 @@ export function Sheet({ exhibits, onClose }: { exhibits: Exhibit[]; onClose: (id
         </svg>
       </button>
       {exhibits.length > 1 && (
-        <fieldset className={classes.tabs} aria-label="Open documents">
+        <fieldset className={classes.tabs} aria-label="Which document">
           {exhibits.map((e) => (
             <button key={e.id} type="button" aria-pressed={e.id === now.id} onClick={() => setShown(e.id)}>
               {e.title}
@@ -66,7 +66,7 @@ export function Sheet({ exhibits, onClose }: { exhibits: Exhibit[]; onClose: (id
         </fieldset>
       )}
       <ExhibitText key={now.id} exhibit={now} onClose={() => onClose(now.id)} other={undefined} />
-    </div>,
+    </section>,
     document.body,
   );
 }
