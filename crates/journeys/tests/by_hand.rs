@@ -432,3 +432,101 @@ async fn a_call_is_listened_to_and_answered_from_two_documents() -> Outcome<()> 
     until(&browser, &format!("{} < 0.2", tall)).await?;
     Ok(())
 }
+
+/// Walks to an element by Tab and presses it.
+async fn key(browser: &Browser, css: &str) -> Outcome<()> {
+    browser.walk_to(css).await?;
+    browser.keys(Key::Enter + "").await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn all_of_it_can_be_done_by_keyboard() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.sees("Reports and records").await?;
+    let work = browser.open_work(&site, "Reports and records").await?;
+    browser.go_to(&work, 1).await?;
+    // A document is opened, searched and folded; the focus comes back to where it was opened.
+    key(&browser, "[data-testid='exhibits'] button").await?;
+    browser.walk_to("input[aria-label='Search in Crane log']").await?;
+    browser.keys("tag").await?;
+    browser.says("[data-testid='found']", "1 of 3").await?;
+    browser.keys(Key::Enter + "").await?;
+    browser.says("[data-testid='found']", "2 of 3").await?;
+    browser.driver.refresh().await?;
+    key(&browser, "[aria-label='Fold Crane log']").await?;
+    let here = "return document.activeElement.textContent";
+    let here: String = browser.driver.execute(here, Vec::new()).await?.convert()?;
+    assert_eq!(
+        here, "Crane log",
+        "it stayed open over a reload, and gave the focus back"
+    );
+
+    // Formatting, a list and maths without the pointer.
+    browser.walk_to("[role='textbox'][data-part='a']").await?;
+    browser.control(Key::End + "").await?;
+    browser.keys(Key::Enter + "").await?;
+    browser.control("b").await?;
+    browser.keys("Two lines").await?;
+    browser.control("b").await?;
+    browser.keys(" from now on.").await?;
+    browser.says("[role='textbox'] strong", "Two lines").await?;
+    browser.driver.refresh().await?;
+    key(&browser, "[aria-label='Put in maths']").await?;
+    browser
+        .driver
+        .query(By::Css("input[aria-label='Maths, typed as in an answer']"))
+        .first()
+        .await?;
+    browser.keys("v^2").await?;
+    browser.keys(Key::Enter + "").await?;
+    browser.keys(" wind").await?;
+    until(
+        &browser,
+        "return document.querySelector('[role=textbox] annotation')?.textContent === 'v^{2}'",
+    )
+    .await?;
+    browser.walk_to("[data-testid='files'] button").await?;
+    browser.walk_to("[aria-label='A link to add']").await?;
+    browser.keys("skerry.example/rules").await?;
+    browser.keys(Key::Enter + "").await?;
+    browser
+        .says("[data-testid='links'] li", "skerry.example/rules")
+        .await?;
+    browser.is_saved().await?;
+    let kept = browser.text_of("[role='textbox'][data-part='a']").await?;
+    assert!(
+        kept.contains("Two lines from now on.") && kept.contains("wind"),
+        "{kept}"
+    );
+
+    // A recording is listened to and one is made.
+    let work = browser.open_work(&site, "On the radio").await?;
+    browser.go_to(&work, 5).await?;
+    key(&browser, "[data-testid='sound'] [data-playing='false']").await?;
+    until(
+        &browser,
+        "return document.querySelector('audio').currentTime > 0.3",
+    )
+    .await?;
+    browser.keys(Key::Enter + "").await?;
+    browser.walk_to("[aria-label='Place in the recording']").await?;
+    let before = number(&browser, "return document.querySelector('audio').currentTime").await?;
+    for _ in 0..12 {
+        browser.keys(Key::Right + "").await?;
+    }
+    let after = number(&browser, "return document.querySelector('audio').currentTime").await?;
+    assert!(after > before + 0.8, "{before} to {after}");
+    key(&browser, "[data-testid='sound'] summary").await?;
+    browser.sees("Do not lift before the banksman").await?;
+    key(&browser, "[data-part='a'] button").await?;
+    browser
+        .says("[data-testid='recording-a']", "Recording: 0:01")
+        .await?;
+    key(&browser, "[data-part='a'] button").await?;
+    browser.sees("Your recording, 0:0").await?;
+    browser.is_saved().await?;
+    Ok(())
+}

@@ -203,3 +203,60 @@ async fn goals_that_cannot_be_set_are_refused_with_their_assignment(pool: PgPool
     .await
     .unwrap();
 }
+
+/// Every question of the bank that follows through, with earlier answers of all sorts beside each of several entries.
+#[test]
+fn in_no_question_of_the_bank_does_following_through_lower_a_score() {
+    let content = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../content/questions");
+    let (mut questions, mut raised) = (0, 0);
+    for file in bank::question_files(&[content]).unwrap() {
+        let question = marking::parse_question(&std::fs::read_to_string(&file).unwrap()).unwrap();
+        if question.parts.iter().all(|p| p.follow.is_none()) {
+            continue;
+        }
+        questions += 1;
+        for seed in 0..25u64 {
+            let item = marking::render(&question, seed).unwrap();
+            for (part, shown) in question.parts.iter().zip(&item.parts) {
+                let Some(follow) = &part.follow else { continue };
+                for factor in ["2", "0.5", "1.1", "-1", "0"] {
+                    // What came before, wrong by a factor; and what a student would carry on from it.
+                    let earlier: Vec<(String, marking::Response)> = (follow.numbers.values())
+                        .filter_map(|id| {
+                            let key = item.find_part(id)?.posed.key();
+                            let marking::Response::Text(key) = key else {
+                                return None;
+                            };
+                            let number = key.split(' ').next()?.to_owned();
+                            Some((
+                                id.clone(),
+                                marking::Response::Text(format!("{factor}*({number})")),
+                            ))
+                        })
+                        .collect();
+                    let entries = [
+                        shown.typed_key(),
+                        shown.posed.mistaken(),
+                        marking::Response::Text("7".into()),
+                    ];
+                    let scaled = match shown.posed.key() {
+                        marking::Response::Text(key) => {
+                            let number = key.split(' ').next().unwrap_or("1");
+                            Some(marking::Response::Text(format!("{factor}*({number})")))
+                        }
+                        _ => None,
+                    };
+                    for entry in entries.into_iter().chain(scaled) {
+                        let alone = shown.mark(&entry).marking.score;
+                        let beside = item.mark_beside(&part.id, &entry, &earlier, false).unwrap();
+                        let score = beside.marking.score;
+                        assert!(score >= alone, "{} {} {seed} {entry:?}", question.id, part.id);
+                        raised += usize::from(score > alone);
+                    }
+                }
+            }
+        }
+    }
+    assert!(questions >= 6, "{questions} questions follow through");
+    assert!(raised > 100, "{raised} entries followed from an earlier one");
+}

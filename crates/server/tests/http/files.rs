@@ -185,7 +185,7 @@ async fn writing_goes_in_at_hand_in_waits_and_is_marked_by_the_teacher(pool: PgP
     assert_eq!(question["for_teacher"], json!(["a"]));
     assert_eq!(
         question["short"],
-        json!(["One word is still missing. At least 3 are asked for."])
+        json!(["(a) One word is still missing. At least 3 are asked for."])
     );
     assert_eq!(question["empty_parts"], json!(["b"]));
     assert_eq!(question["unchecked_parts"], json!([]));
@@ -234,6 +234,38 @@ async fn writing_goes_in_at_hand_in_waits_and_is_marked_by_the_teacher(pool: PgP
         "marked_by_teacher"
     );
     assert_eq!(question["teacher_note"], "What came of it?");
+}
+
+/// Only written.
+const ESSAY: &str = "
+id: essay
+title: Essay
+points: 2
+text: 'Why?'
+parts:
+  - {id: a, interaction: extended_text, label: Why, model: Because it is so}
+";
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn what_the_teacher_marks_is_not_checked_and_keeps_its_numbers(pool: PgPool) {
+    let (client, ada, path) = opened!(pool, homework(), &[ESSAY]);
+    let given =
+        json!({"question": 0, "parts": [{"id": "a", "response": {"written": {"text": text("Because")}}}]});
+    let (status, said) = client
+        .send("POST", &path("/check"), Some(&ada), Some(given))
+        .await;
+    assert_eq!(
+        (status, &said["code"]),
+        (StatusCode::CONFLICT, &json!("marked_by_teacher"))
+    );
+    let fresh = path("/questions/0/fresh-numbers");
+    let (status, said) = client.send("POST", &fresh, Some(&ada), None).await;
+    assert_eq!(
+        (status, &said["code"]),
+        (StatusCode::CONFLICT, &json!("numbers_stay"))
+    );
+    let (_, board) = client.send("GET", &path("/board"), Some(&ada), None).await;
+    assert_eq!(board["questions"][0]["tries_left"], json!(3), "no try was used");
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]

@@ -152,9 +152,8 @@ function Toolbar({ editor }: { editor: Editor }) {
       </RichTextEditor.ControlsGroup>
       <RichTextEditor.ControlsGroup>
         {word("Maths", "Put in maths", () =>
-          run()
-            .insertContent({ type: "maths", attrs: { entry: "" } })
-            .run(),
+          // Its own line takes the focus, not the text around it.
+          editor.commands.insertContent({ type: "maths", attrs: { entry: "" } }),
         )}
         {!inTable &&
           word("Table", "Put in a table", () =>

@@ -55,7 +55,7 @@ export function HandInPage() {
                 : ", marked as late")}
             .{data.pass_mark != null && <> The pass mark is {data.pass_mark} %.</>}
           </p>
-          <ForTeacher preview={data} />
+          <GoesIn preview={data} />
           <After preview={data} />
           {data.goal ? <GoalLines goal={data.goal} /> : <QuestionTable id={id} preview={data} />}
           {handIn.error && <Trouble error={handIn.error} />}
@@ -123,17 +123,19 @@ function Warnings({ id, preview }: { id: string; preview: Preview }) {
 }
 
 /** What goes to the teacher, and what is still short of what is asked for. */
-function ForTeacher({ preview }: { preview: Preview }) {
+function GoesIn({ preview }: { preview: Preview }) {
   const written = preview.questions.filter((q) => q.for_teacher.length > 0);
-  if (written.length === 0) return null;
+  const short = preview.questions.filter((q) => q.short.length > 0);
   const one = written.length === 1;
   return (
     <>
-      <p data-testid="for-teacher">
-        {one ? `Question ${(written[0]?.question ?? 0) + 1} goes` : `${written.length} questions go`} to your
-        teacher; {one ? "its points are" : "their points are"} added once marked.
-      </p>
-      {written.flatMap((q) =>
+      {written.length > 0 && (
+        <p data-testid="for-teacher">
+          {one ? `Question ${(written[0]?.question ?? 0) + 1} goes` : `${written.length} questions go`} to
+          your teacher; {one ? "its points are" : "their points are"} added once marked.
+        </p>
+      )}
+      {short.flatMap((q) =>
         q.short.map((words) => (
           <p key={`${q.question}${words}`} className={classes.warnings}>
             Question {q.question + 1}: {words} It can be handed in as it is.

@@ -64,7 +64,7 @@ pub(crate) struct PreviewQuestion {
     unchecked_parts: Vec<String>,
     /// Parts that are written and go to the teacher.
     for_teacher: Vec<String>,
-    /// What is still short of what is asked for in a part that the teacher marks, in words.
+    /// What is still missing in a part that goes in as it stands, in words.
     short: Vec<String>,
     /// Parts with something entered that can't be read.
     unreadable_parts: Vec<String>,
@@ -135,6 +135,15 @@ pub(crate) async fn preview(
     }))
 }
 
+/// What is still missing in what stands in a part.
+fn unfinished(item: &marking::Item, part: &coursework::PartState, response: &Response) -> Option<String> {
+    let words = item.find_part(&part.id)?.posed.unfinished(response)?;
+    Some(match item.parts.len() {
+        1 => words,
+        _ => format!("({}) {words}", part.id),
+    })
+}
+
 async fn preview_question(
     desk: &Desk,
     school: &School,
@@ -156,8 +165,7 @@ async fn preview_question(
         if desk.assignment.is_by_hand(question, &part.id) {
             match draft {
                 Some(draft) => {
-                    let posed = item.find_part(&part.id).map(|p| &p.posed);
-                    short.extend(posed.and_then(|p| p.unfinished(&draft.response)));
+                    short.extend(unfinished(&item, part, &draft.response));
                     for_teacher.push(part.id.clone());
                 }
                 None => empty_parts.push(part.id.clone()),
@@ -166,6 +174,10 @@ async fn preview_question(
         }
         match draft {
             None if part.last.is_none() || !visible => empty_parts.push(part.id.clone()),
+            Some(draft) if !tried && desk.assignment.is_simultaneous() => {
+                short.extend(unfinished(&item, part, &draft.response));
+                to_read.push((part.id.clone(), draft.response.clone()));
+            }
             Some(draft) if !tried => to_read.push((part.id.clone(), draft.response.clone())),
             _ => {}
         }
