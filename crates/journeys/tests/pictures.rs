@@ -139,6 +139,17 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     browser.type_in("a", "3.83 A").await?;
     browser.is_saved().await?;
     browser.picture(&file("timed.png")).await?;
+
+    let radio = browser.open_work(&site, "On the radio").await?;
+    browser.go_to(&radio, 1).await?;
+    browser.press("Load chart, crane two").await?;
+    browser.press("Lift plan").await?;
+    browser
+        .driver
+        .query(By::Css("[data-exhibit='plan']"))
+        .first()
+        .await?;
+    browser.picture(&file("documents.png")).await?;
     browser.quit().await?;
 
     let phone = Browser::start().await?;

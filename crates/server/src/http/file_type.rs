@@ -1,5 +1,7 @@
 //! What a file is by its content, and what it may be called.
 
+use std::io::{Cursor, Read};
+
 /// Characters of a file's name that are kept.
 const LONGEST_NAME: usize = 120;
 
@@ -11,30 +13,6 @@ const KEPT: &[(&str, &str)] = &[
     ("application/msword", "application/msword"),
     ("application/vnd.ms-excel", "application/vnd.ms-excel"),
     ("application/vnd.ms-powerpoint", "application/vnd.ms-powerpoint"),
-    (
-        "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
-        "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
-    ),
-    (
-        "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-        "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-    ),
-    (
-        "application/vnd.openxmlformats-officedocument.presentationml.presentation",
-        "application/vnd.openxmlformats-officedocument.presentationml.presentation",
-    ),
-    (
-        "application/vnd.oasis.opendocument.text",
-        "application/vnd.oasis.opendocument.text",
-    ),
-    (
-        "application/vnd.oasis.opendocument.spreadsheet",
-        "application/vnd.oasis.opendocument.spreadsheet",
-    ),
-    (
-        "application/vnd.oasis.opendocument.presentation",
-        "application/vnd.oasis.opendocument.presentation",
-    ),
     // Browsers record sound into containers that can hold pictures too.
     ("video/webm", "audio/webm"),
     ("audio/ogg", "audio/ogg"),
@@ -44,8 +22,55 @@ const KEPT: &[(&str, &str)] = &[
     ("video/mp4", "audio/mp4"),
 ];
 
+/// Office documents that are archives: what has to be in them, and their media type (ISO/IEC 29500, ISO/IEC 26300).
+const OPEN_XML: &[(&str, &str)] = &[
+    (
+        "word/document.xml",
+        "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+    ),
+    (
+        "xl/workbook.xml",
+        "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    ),
+    (
+        "ppt/presentation.xml",
+        "application/vnd.openxmlformats-officedocument.presentationml.presentation",
+    ),
+];
+const OPEN_DOCUMENT: &[&str] = &[
+    "application/vnd.oasis.opendocument.text",
+    "application/vnd.oasis.opendocument.spreadsheet",
+    "application/vnd.oasis.opendocument.presentation",
+];
+/// Entries of an archive that are looked at.
+const MOST_ENTRIES: usize = 4_000;
+
+/// The media type of an archive that is an office document without programs in it. Only its list of entries is read, and
+/// the one line that says what an OpenDocument is: nothing is unpacked.
+fn office_kind(bytes: &[u8]) -> Option<&'static str> {
+    let mut archive = zip::ZipArchive::new(Cursor::new(bytes)).ok()?;
+    if archive.len() > MOST_ENTRIES {
+        return None;
+    }
+    let has = |name: &str| archive.index_for_name(name).is_some();
+    let programs = archive
+        .file_names()
+        .any(|n| n.is_ok_and(|n| n.to_lowercase().ends_with("vbaproject.bin")));
+    if has("[Content_Types].xml") {
+        let found = OPEN_XML.iter().find(|(name, _)| has(name));
+        return found.filter(|_| !programs).map(|(_, kind)| *kind);
+    }
+    let mut says = String::new();
+    let entry = archive.by_name("mimetype").ok()?;
+    entry.take(100).read_to_string(&mut says).ok()?;
+    OPEN_DOCUMENT.iter().find(|kind| **kind == says.trim()).copied()
+}
+
 /// The media type of a file, whatever it is called; `None` for what is not kept.
 pub(crate) fn kind_of(bytes: &[u8]) -> Option<&'static str> {
+    if bytes.starts_with(b"PK\x03\x04") {
+        return office_kind(bytes);
+    }
     match infer::get(bytes) {
         Some(found) => KEPT
             .iter()
@@ -92,20 +117,27 @@ pub(crate) fn plain_name(name: &str) -> String {
 
 #[cfg(test)]
 mod tests {
+    use std::io::Write;
+
     use rstest::rstest;
 
     use super::*;
 
-    /// A zip file with one stored entry in front, as office programs write theirs.
-    fn zip(name: &str, content: &str) -> Vec<u8> {
-        let mut file = b"PK\x03\x04\x14\0\0\0\0\0\0\0\0\0\0\0\0\0".to_vec();
-        let size = u32::try_from(content.len()).unwrap().to_le_bytes();
-        file.extend(size.iter().chain(&size));
-        file.extend(u16::try_from(name.len()).unwrap().to_le_bytes());
-        file.extend([0, 0]);
-        file.extend(name.bytes().chain(content.bytes()));
-        file
+    /// An archive of stored entries, in this order.
+    fn zip(entries: &[(&str, &str)]) -> Vec<u8> {
+        let mut writer = zip::ZipWriter::new(Cursor::new(Vec::new()));
+        let stored =
+            zip::write::SimpleFileOptions::default().compression_method(zip::CompressionMethod::Stored);
+        for (name, content) in entries {
+            writer.start_file(*name, stored).unwrap();
+            writer.write_all(content.as_bytes()).unwrap();
+        }
+        writer.finish().unwrap().into_inner()
     }
+
+    const TYPES: (&str, &str) = ("[Content_Types].xml", "<Types/>");
+    const WORD: &str = "application/vnd.openxmlformats-officedocument.wordprocessingml.document";
+    const SHEET: &str = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
 
     /// What a browser's recorder begins with.
     fn webm() -> Vec<u8> {
@@ -123,16 +155,19 @@ mod tests {
     #[case::text("Load: 2,4 t – checked\n".as_bytes().to_vec(), Some("text/plain; charset=utf-8"))]
     #[case::recording(webm(), Some("audio/webm"))]
     #[case::wav(b"RIFF\x24\0\0\0WAVEfmt ".to_vec(), Some("audio/wav"))]
-    #[case::open_document(
-        zip("mimetype", "application/vnd.oasis.opendocument.text"),
-        Some("application/vnd.oasis.opendocument.text")
-    )]
+    #[case::a_text(zip(&[TYPES, ("_rels/.rels", "<R/>"), ("word/document.xml", "<w/>")]), Some(WORD))]
+    #[case::a_text_in_another_order(zip(&[("docProps/app.xml", ""), ("word/document.xml", "<w/>"), TYPES]), Some(WORD))]
+    #[case::a_sheet(zip(&[TYPES, ("xl/workbook.xml", "<x/>")]), Some(SHEET))]
+    #[case::a_sheet_with_programs(zip(&[TYPES, ("xl/workbook.xml", "<x/>"), ("xl/vbaProject.bin", "")]), None)]
+    #[case::open_document(zip(&[("mimetype", OPEN_DOCUMENT[0]), ("content.xml", "")]), Some(OPEN_DOCUMENT[0]))]
+    #[case::an_archive_that_says_so(zip(&[("mimetype", "application/epub+zip")]), None)]
+    #[case::half_an_archive(zip(&[TYPES, ("word/document.xml", "<w/>")])[..60].to_vec(), None)]
     #[case::a_page(b"<!doctype html><script>alert(1)</script>".to_vec(), None)]
     #[case::a_page_after_blanks(b"\xef\xbb\xbf \n<html>".to_vec(), None)]
     #[case::a_drawing_that_could_run(b"<?xml version='1.0'?><svg onload='x'/>".to_vec(), None)]
     #[case::a_program(b"\x7fELF\x02\x01\x01\0\0\0\0\0\0\0\0\0\x02\0".to_vec(), None)]
     #[case::another_program(b"MZ\x90\0\x03\0\0\0".to_vec(), None)]
-    #[case::an_archive(zip("run.sh", "rm -rf"), None)]
+    #[case::an_archive(zip(&[("run.sh", "rm -rf")]), None)]
     #[case::bytes(vec![0, 1, 2, 3, 200], None)]
     fn a_file_is_what_its_content_says(#[case] bytes: Vec<u8>, #[case] kind: Option<&str>) {
         assert_eq!(kind_of(&bytes), kind);

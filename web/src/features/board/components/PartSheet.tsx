@@ -58,7 +58,9 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
           </p>
         )}
         {part.by_hand && !verdict && !ended && (
-          <p className={classes.out}>Your teacher marks this. It goes in when you hand in.</p>
+          <p className={`${classes.out} ${classes.onScreen}`}>
+            Your teacher marks this. It goes in when you hand in.
+          </p>
         )}
         {verdict && <Verdict verdict={verdict} showEntry={!same || part.right} />}
       </div>
