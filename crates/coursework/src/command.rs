@@ -1,5 +1,7 @@
 //! What is asked for, and what comes of it.
 
+use uuid::Uuid;
+
 use crate::event::{Event, MarkedPart};
 use crate::goal::GoalProgress;
 use crate::refusal::Refusal;
@@ -56,6 +58,15 @@ pub enum Command {
         progress: GoalProgress,
     },
     TakeBack,
+    /// The teacher's: points for a question as it was handed in, whatever the marking said.
+    Score {
+        question: usize,
+        points: f64,
+        note: String,
+        by: Uuid,
+        /// The number of the hand-in that was looked at.
+        hand_in: u32,
+    },
     /// The clock's: `marked` are the drafts that were complete.
     TimeUp {
         marked: Vec<MarkedQuestion>,

@@ -1,4 +1,5 @@
 use time::OffsetDateTime;
+use uuid::Uuid;
 
 use crate::check::check;
 use crate::command::{Command, Decision};
@@ -16,6 +17,16 @@ use crate::work::Work;
 pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: OffsetDateTime) -> Decision {
     if let Command::TimeUp { marked } = command {
         return time_up(assignment, work, marked, now);
+    }
+    if let Command::Score {
+        question,
+        points,
+        note,
+        by,
+        hand_in,
+    } = command
+    {
+        return score(assignment, work, (*question, *points), note, *by, *hand_in);
     }
     may_work(assignment, work, now)?;
     if let Command::Open { seeds } = command {
@@ -78,8 +89,40 @@ pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: Offs
         Command::HandIn { marked } => hand_in(assignment, work, marked, now),
         Command::HandInProgress { progress } => hand_in_progress(assignment, work, progress, now),
         Command::TakeBack => take_back(assignment, work, now),
-        Command::Open { .. } | Command::TimeUp { .. } => Ok(Vec::new()),
+        Command::Open { .. } | Command::TimeUp { .. } | Command::Score { .. } => Ok(Vec::new()),
     }
+}
+
+/// The teacher's points for what counts now. They can be given and changed at any time, also after the end.
+fn score(
+    assignment: &Assignment,
+    work: &Work,
+    (question, points): (usize, f64),
+    note: &str,
+    by: Uuid,
+    hand_in: u32,
+) -> Decision {
+    let item = assignment.items.get(question).ok_or(Refusal::NoSuchQuestion)?;
+    let counting = work
+        .counting_hand_in(assignment)
+        .ok_or(Refusal::NothingHandedIn)?;
+    if counting.number != hand_in {
+        return Err(Refusal::HandedInAgain);
+    }
+    if !points.is_finite() || points < 0.0 || points > f64::from(item.points) {
+        return Err(Refusal::PointsOutOfRange);
+    }
+    let note = note.trim();
+    let stands = work.by_teacher.get(&question);
+    if stands.is_some_and(|s| s.points.to_bits() == points.to_bits() && s.note == note) {
+        return Ok(Vec::new());
+    }
+    Ok(vec![Event::ScoredByTeacher {
+        question,
+        points,
+        note: note.to_owned(),
+        by: Some(by),
+    }])
 }
 
 fn take_hint(assignment: &Assignment, work: &Work, question: usize, available: usize) -> Decision {

@@ -1,6 +1,7 @@
 use marking::{Outcome, Response, ResponseVerdict, Slip};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
+use uuid::Uuid;
 
 use crate::goal::GoalProgress;
 use crate::settings::Exception;
@@ -50,6 +51,9 @@ pub enum Event {
         points: f64,
         #[serde(default)]
         note: String,
+        /// Who gave them; nobody is named in what came from a script.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        by: Option<Uuid>,
     },
     ExceptionGiven(Exception),
     KeyCorrected(Correction),

@@ -180,10 +180,11 @@ impl Work {
                 question,
                 points,
                 note,
+                by,
             } => {
-                let (points, note, at) = (*points, note.clone(), recorded.at);
+                let (points, note, at, by) = (*points, note.clone(), recorded.at, *by);
                 self.by_teacher
-                    .insert(*question, TeacherScore { points, note, at });
+                    .insert(*question, TeacherScore { points, note, by, at });
             }
             Event::ExceptionGiven(exception) => self.exception = self.exception.and(exception),
             Event::KeyCorrected(_) => {}

@@ -77,6 +77,7 @@ pub fn notices(assignment: &Assignment, events: &[Recorded], seen: u32) -> Vec<N
                 question,
                 points,
                 note,
+                ..
             } => tell(NoticeKind::ScoredByTeacher {
                 question: *question,
                 points: *points,

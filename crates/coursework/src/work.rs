@@ -48,6 +48,7 @@ pub struct Work {
 pub struct TeacherScore {
     pub points: f64,
     pub note: String,
+    pub by: Option<uuid::Uuid>,
     #[serde(with = "crate::instant")]
     pub at: OffsetDateTime,
 }

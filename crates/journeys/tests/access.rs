@@ -175,3 +175,30 @@ async fn axe_finds_nothing_in_any_kind_or_view_light_dark_or_on_a_phone() -> Out
     browser.quit().await?;
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn axe_finds_nothing_where_a_teacher_marks() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.says("[data-testid='waiting']", "wait for you").await?;
+    let mut found = faults(&browser, "light, marking").await?;
+    browser.click("a[href$='/1']").await?;
+    browser.says("article h2", "Tilde").await?;
+    browser.click("article details summary").await?;
+    found.extend(faults(&browser, "light, an answer").await?);
+    let dark = "localStorage.setItem('mantine-color-scheme-value', 'dark')";
+    browser.driver.execute(dark, Vec::new()).await?;
+    browser.driver.refresh().await?;
+    browser.says("article h2", "Tilde").await?;
+    found.extend(faults(&browser, "dark, an answer").await?);
+    browser.as_phone().await?;
+    browser.driver.refresh().await?;
+    browser.says("article h2", "Tilde").await?;
+    found.extend(faults(&browser, "phone, an answer").await?);
+    let over = "return document.documentElement.scrollWidth > 391";
+    let over: bool = browser.driver.execute(over, Vec::new()).await?.convert()?;
+    assert!(!over, "an answer is wider than the phone");
+    assert!(found.is_empty(), "{} faults:\n{}", found.len(), found.join("\n"));
+    Ok(())
+}

@@ -226,7 +226,7 @@ mod tests {
             let read = read_in_writing(entry);
             let odd = entry == "2,4 kN" || entry == "R1";
             assert!(odd || read.problem.is_none(), "{entry}: {read:?}");
-            assert!(read.problem.is_some() != !read.reads_as.is_empty(), "{entry}");
+            assert_eq!(read.problem.is_some(), read.reads_as.is_empty(), "{entry}");
         }
         assert!(read_in_writing("3/").problem.is_some());
     }

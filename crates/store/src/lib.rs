@@ -13,6 +13,7 @@ mod reading;
 mod reviews;
 mod slips;
 mod small;
+mod teaching;
 mod visit;
 mod workings;
 mod works;
@@ -45,6 +46,7 @@ pub use questions::{
 pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
 pub use reviews::{Review, find_review, put_review};
 pub use slips::{SlipNote, checks_at, put_slip_note, slip_notes};
+pub use teaching::{find_attachment_taught, students_at, taught_by, teaches};
 pub use visit::{Visit, Visited, VisitedWork, find_visit, find_visit_held};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,

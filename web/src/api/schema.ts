@@ -508,7 +508,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A file of the student's own. It is given out to be saved or played, never to be run. */
+        /** A file of the student's own, or of a class one teaches. It is given out to be saved or played, never to be run. */
         get: operations["get_file"];
         put?: never;
         post?: never;
@@ -549,6 +549,57 @@ export interface paths {
          *     key that is pressed need not look through the student's work.
          */
         post: operations["loose_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What waits for a person in the classes one teaches. */
+        get: operations["get_marking"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marking/{id}/{question}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The answers of a class to a question that a person marks. */
+        get: operations["get_to_mark"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marking/{id}/{question}/{student}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Gives points for a question of a student's, with a note. They stand at once and can be changed. */
+        put: operations["give_points"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -991,6 +1042,41 @@ export interface components {
     schemas: {
         /** @enum {string} */
         Action: "open" | "carry_on" | "hand_in" | "look" | "result" | "practise" | "wait";
+        /** @description What one student handed in, as far as it counts. */
+        AnswerToMark: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: double
+             * @description Points that the machine gave for its parts.
+             */
+            earned: number;
+            given?: components["schemas"]["GivenPoints"] | null;
+            /**
+             * Format: int32
+             * @description The number of the hand-in that counts.
+             */
+            hand_in: number;
+            late: boolean;
+            name: string;
+            parts: components["schemas"]["AnswerToMarkPart"][];
+            /** Format: uuid */
+            student: string;
+            text: components["schemas"]["BlockView"][];
+            /**
+             * Format: double
+             * @description Points that still wait.
+             */
+            waiting: number;
+        };
+        AnswerToMarkPart: {
+            by_hand: boolean;
+            given?: components["schemas"]["TryPartView"] | null;
+            id: string;
+            /** @description What a good answer says, line by line. */
+            model: components["schemas"]["InlineView"][][];
+            prompt: components["schemas"]["BlockView"][];
+        };
         AssociateView: {
             items: components["schemas"]["ChoiceView"][];
             /** @description How many pairs are asked for. */
@@ -1466,9 +1552,29 @@ export interface components {
             content: components["schemas"]["InlineView"][];
             id: string;
         };
+        GivePoints: {
+            /**
+             * Format: int32
+             * @description The number of the hand-in that was looked at.
+             */
+            hand_in: number;
+            note?: string;
+            /** Format: double */
+            points: number;
+        };
         GivenPart: {
             id: string;
             response: components["schemas"]["ResponseView"];
+        };
+        /** @description Points that a teacher gave. */
+        GivenPoints: {
+            /** Format: date-time */
+            at: string;
+            /** @description Nobody where it is not known. */
+            by?: string | null;
+            note: string;
+            /** Format: double */
+            points: number;
         };
         GoalLineView: {
             /** @enum {string} */
@@ -1690,6 +1796,37 @@ export interface components {
             question: components["schemas"]["QuestionView"];
             right: boolean;
             title: string;
+        };
+        /** @description All answers to one question. */
+        MarkQuestionView: {
+            /** @description By name. */
+            answers: components["schemas"]["AnswerToMark"][];
+            class_title: string;
+            /** Format: int32 */
+            of: number;
+            question: number;
+            question_title: string;
+            title: string;
+        };
+        MarkingAssignment: {
+            class_title: string;
+            /** Format: uuid */
+            id: string;
+            questions: components["schemas"]["MarkingQuestion"][];
+            title: string;
+        };
+        /** @description A question that a person marks, or a part of it. */
+        MarkingQuestion: {
+            marked: number;
+            /** @description From 0. */
+            question: number;
+            title: string;
+            /** @description Students whose answer waits. */
+            waiting: number;
+        };
+        /** @description What a teacher has to mark, and has marked. */
+        MarkingView: {
+            assignments: components["schemas"]["MarkingAssignment"][];
         };
         MatchView: {
             columns: components["schemas"]["ChoiceView"][];
@@ -1950,7 +2087,7 @@ export interface components {
             /** Format: double */
             points?: number | null;
             question: number;
-            /** @description What is still short of what is asked for in a part that the teacher marks, in words. */
+            /** @description What is still missing in a part that goes in as it stands, in words. */
             short: string[];
             stone: components["schemas"]["Stone"];
             /** @description Parts with something entered that was not checked. */
@@ -5574,6 +5711,222 @@ export interface operations {
                 };
             };
             /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_marking: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkingView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_to_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkQuestionView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_points: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+                student: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GivePoints"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswerToMark"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             409: {
                 headers: {
                     [name: string]: unknown;

@@ -27,6 +27,9 @@ const places = [
   { to: "/scores", label: "Scores" },
 ] as const;
 
+/** A teacher's places. */
+const teachersPlaces = [{ to: "/marking", label: "Marking" }] as const;
+
 /** What the window is called: the innermost place first, the product last. */
 function useTitle(places: string[]) {
   const title = [...places].reverse().concat("Green Slate").join(" · ");
@@ -39,6 +42,7 @@ function useTitle(places: string[]) {
 export function Frame({ trail = [], title, saved, children, wide = false }: Props) {
   useTitle(trail.length > 0 ? trail.map((step) => step.label) : title ? [title] : []);
   const { data: me } = useQuery(meQuery());
+  const shown = me?.role === "teacher" ? teachersPlaces : places;
   return (
     <div className={classes.frame}>
       <a className={classes.skip} href="#content">
@@ -49,7 +53,7 @@ export function Frame({ trail = [], title, saved, children, wide = false }: Prop
           Green Slate
         </Link>
         <nav aria-label="Main" className={classes.nav}>
-          {places.map((place) => (
+          {shown.map((place) => (
             <Link
               key={place.to}
               to={place.to}
@@ -76,7 +80,7 @@ export function Frame({ trail = [], title, saved, children, wide = false }: Prop
         <span className={classes.space} />
         {saved}
         <HelpButton />
-        {me && <PersonMenu name={me.display_name} />}
+        {me && <PersonMenu name={me.display_name} places={shown} />}
       </header>
       <main id="content" className={wide ? classes.wide : classes.page}>
         {children}
@@ -110,7 +114,13 @@ function HelpButton() {
   );
 }
 
-function PersonMenu({ name }: { name: string }) {
+function PersonMenu({
+  name,
+  places: shown,
+}: {
+  name: string;
+  places: typeof places | typeof teachersPlaces;
+}) {
   const queryClient = useQueryClient();
   const navigate = useNavigate();
   const { colorScheme, setColorScheme } = useMantineColorScheme();
@@ -141,7 +151,7 @@ function PersonMenu({ name }: { name: string }) {
         </UnstyledButton>
       </Menu.Target>
       <Menu.Dropdown>
-        {places.map((place) => (
+        {shown.map((place) => (
           <Menu.Item key={place.to} component={Link} to={place.to} className={classes.onlyNarrow}>
             {place.label}
           </Menu.Item>

@@ -60,6 +60,11 @@ const weekRoute = createRoute({
     ...(typeof search.class === "string" ? { class: search.class } : {}),
     ...(search.counting === true ? { counting: true } : {}),
   }),
+  // A teacher has no Week: marking is what waits.
+  beforeLoad: async ({ context }) => {
+    const me = await context.queryClient.ensureQueryData(meQuery());
+    if (me.role === "teacher") throw redirect({ to: "/marking" });
+  },
   component: lazyRouteComponent(() => import("../features/week/WeekPage"), "WeekPage"),
 });
 const coverRoute = createRoute({
@@ -159,6 +164,17 @@ const goalRoute = createRoute({
   component: lazyRouteComponent(() => import("../features/goal/GoalPage"), "GoalPage"),
 });
 
+const markingRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/marking",
+  component: lazyRouteComponent(() => import("../features/marking/MarkingPage"), "MarkingPage"),
+});
+const toMarkRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/marking/$id/$number",
+  component: lazyRouteComponent(() => import("../features/marking/ToMarkPage"), "ToMarkPage"),
+});
+
 export const router = createRouter({
   routeTree: rootRoute.addChildren([
     signInRoute,
@@ -179,6 +195,8 @@ export const router = createRouter({
       typingRoute,
       goalRoute,
       practiseRoute,
+      markingRoute,
+      toMarkRoute,
     ]),
   ]),
   context: { queryClient },

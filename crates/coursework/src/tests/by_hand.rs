@@ -76,6 +76,7 @@ fn score(bench: &Bench, question: usize, points: f64) -> Event {
         question,
         points,
         note: String::new(),
+        by: None,
     }
 }
 
@@ -221,4 +222,52 @@ proptest! {
             }
         }
     }
+}
+
+fn give(bench: &mut Bench, points: f64, hand_in: u32) -> Result<(), Refusal> {
+    bench.run(&Command::Score {
+        question: 0,
+        points,
+        note: " clear ".into(),
+        by: uuid::Uuid::nil(),
+        hand_in,
+    })
+}
+
+#[test]
+fn points_are_given_for_what_counts_within_what_there_is_at_any_time() {
+    let mut bench = whole();
+    assert_eq!(give(&mut bench, 1.0, 1), Err(Refusal::NothingHandedIn));
+    hand_in(&mut bench, &[entered(0, "a", "first")]).unwrap();
+    for wrong in [-0.1, 2.1, f64::NAN, f64::INFINITY] {
+        assert_eq!(give(&mut bench, wrong, 1), Err(Refusal::PointsOutOfRange));
+    }
+    // After the end as well.
+    bench.now = bench.assignment.settings.closes + Duration::days(30);
+    give(&mut bench, 1.5, 1).unwrap();
+    let stands = bench.work().by_teacher[&0].clone();
+    assert_eq!((stands.points, stands.note.as_str()), (1.5, "clear"));
+    let before = bench.events.len();
+    give(&mut bench, 1.5, 1).unwrap();
+    assert_eq!(bench.events.len(), before, "the same again is nothing new");
+    give(&mut bench, 2.0, 1).unwrap();
+    assert_eq!(bench.work().by_teacher[&0].points, 2.0);
+    let no_such = Command::Score {
+        question: 9,
+        points: 0.0,
+        note: String::new(),
+        by: uuid::Uuid::nil(),
+        hand_in: 1,
+    };
+    assert_eq!(bench.run(&no_such), Err(Refusal::NoSuchQuestion));
+}
+
+#[test]
+fn what_was_handed_in_after_it_was_looked_at_is_looked_at_first() {
+    let mut bench = whole();
+    bench.assignment.settings.which_counts = WhichCounts::Last;
+    hand_in(&mut bench, &[entered(0, "a", "first")]).unwrap();
+    hand_in(&mut bench, &[entered(0, "a", "second")]).unwrap();
+    assert_eq!(give(&mut bench, 1.0, 1), Err(Refusal::HandedInAgain));
+    give(&mut bench, 1.0, 2).unwrap();
 }

@@ -148,6 +148,7 @@ fn a_digest_with_everything_in_it_can_be_read() {
         question: 1,
         points: 2.5,
         note: "Your method is sound – see me.".into(),
+        by: None,
     });
     bench.add(Event::ExceptionGiven(Exception {
         due: Some(noon()),

@@ -88,6 +88,23 @@ impl Desk {
     /// # Errors
     /// Why it is refused; then nothing is changed.
     pub async fn run(&mut self, school: &School, command: &Command) -> Result<(), SchoolError> {
+        self.run_as(school, command, true).await
+    }
+
+    /// Runs a command of the teacher's: no sign of life of the student's.
+    ///
+    /// # Errors
+    /// Why it is refused; then nothing is changed.
+    pub async fn run_for_teacher(&mut self, school: &School, command: &Command) -> Result<(), SchoolError> {
+        self.run_as(school, command, false).await
+    }
+
+    async fn run_as(
+        &mut self,
+        school: &School,
+        command: &Command,
+        by_student: bool,
+    ) -> Result<(), SchoolError> {
         for _ in 0..MOST_TURNS {
             let happened = decide(&self.assignment, &self.work, command, self.now)?;
             if happened.is_empty() {
@@ -98,7 +115,7 @@ impl Desk {
                 };
             }
             let after = self.after(&happened);
-            let addition = self.addition(&happened, &after, true);
+            let addition = self.addition(&happened, &after, by_student);
             let appended = school
                 .lanes
                 .run(async |db| store::append(db, &addition).await)

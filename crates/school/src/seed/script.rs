@@ -165,6 +165,7 @@ impl Player<'_> {
                 question,
                 points,
                 note,
+                by: None,
             })
             .await?;
         }

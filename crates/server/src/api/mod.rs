@@ -14,6 +14,7 @@ mod shared;
 mod sign_in;
 mod skills;
 mod slips;
+mod to_mark;
 mod typing;
 mod week;
 
@@ -107,6 +108,9 @@ rooms!(
     typing::get_typing,
     typing::check_typed,
     typing::read_typed,
+    to_mark::get_marking,
+    to_mark::get_to_mark,
+    to_mark::give_points,
 );
 
 /// The description of the interface, from which the front end's types are made.

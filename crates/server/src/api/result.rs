@@ -80,11 +80,18 @@ fn points_words(points: f64, of: u32) -> String {
 }
 
 /// How a question's points came about.
-fn why(score: &QuestionScore, sets: usize, cost: u8, checks: bool, corrected: bool) -> Vec<String> {
+fn why(
+    score: &QuestionScore,
+    sets: usize,
+    cost: u8,
+    checks: bool,
+    corrected: bool,
+    by: Option<&str>,
+) -> Vec<String> {
     let mut words = Vec::new();
     let points = points_words(score.points, score.of);
     if score.by_teacher {
-        words.push(format!("Your teacher gave {points}."));
+        words.push(format!("{} gave {points}.", by.unwrap_or("Your teacher")));
     } else {
         match (score.set, score.on_try) {
             _ if score.waiting > 0.0 => {
@@ -189,6 +196,12 @@ async fn result_questions(
             .and_then(|q| q.sets.get(number))
             .unwrap_or(set);
         let item = desk.item_of(school, question, set.seed).await?;
+        let by = match desk.work.by_teacher.get(&question).and_then(|t| t.by) {
+            Some(by) => store::find_person(&school.pool, store::PersonId(by))
+                .await?
+                .map(|p| p.display_name),
+            None => None,
+        };
         let corrected = coursework::was_corrected(&events, question, hand_in.event);
         let open = solution_open(&desk.assignment, &desk.work, now_set, desk.now);
         let part = |p: &marking::ItemPart| {
@@ -215,7 +228,14 @@ async fn result_questions(
             question,
             points: score.points,
             of: score.of,
-            why: why(score, state.sets.len(), settings.hint_cost, checks, corrected),
+            why: why(
+                score,
+                state.sets.len(),
+                settings.hint_cost,
+                checks,
+                corrected,
+                by.as_deref(),
+            ),
             set: checks.then(|| set_name(number)),
             text: item.text.clone(),
             parts: item.parts.iter().map(part).collect(),

@@ -2,14 +2,15 @@
 
 use std::future::{Future, Ready, ready};
 use std::pin::Pin;
+use std::sync::Arc;
 
 use actix_web::cookie::time::Duration as CookieDuration;
 use actix_web::cookie::{Cookie, SameSite};
 use actix_web::dev::Payload;
 use actix_web::{FromRequest, HttpRequest, web};
 use school::sign_in::{SESSION_LASTS, token_hash, who_is};
-use school::{Desk, School};
-use store::Person;
+use school::{Desk, School, Stored};
+use store::{Person, Role};
 use uuid::Uuid;
 
 use super::error::ApiError;
@@ -19,6 +20,35 @@ const COOKIE: &str = "slate_session";
 
 /// Someone who is signed in.
 pub(crate) struct SignedIn(pub Person);
+
+/// A teacher who is signed in. To anybody else, what is a teacher's is not there.
+pub(crate) struct Teacher(pub Person);
+
+impl Teacher {
+    /// An assignment of a class that this teacher teaches.
+    pub async fn assignment(&self, school: &School, id: Uuid) -> Result<Arc<Stored>, ApiError> {
+        if !store::teaches(&school.pool, self.0.id, id).await? {
+            return Err(ApiError::NotFound);
+        }
+        Ok(school.assignment(id, None).await?)
+    }
+}
+
+impl FromRequest for Teacher {
+    type Error = ApiError;
+    type Future = Pin<Box<dyn Future<Output = Result<Self, ApiError>>>>;
+
+    fn from_request(request: &HttpRequest, payload: &mut Payload) -> Self::Future {
+        let person = SignedIn::from_request(request, payload);
+        Box::pin(async move {
+            let SignedIn(person) = person.await?;
+            match person.role {
+                Role::Teacher => Ok(Teacher(person)),
+                Role::Student => Err(ApiError::NotFound),
+            }
+        })
+    }
+}
 
 /// Someone who holds a token. Whether it is a session's is asked in the same statement as what they want to see.
 pub(crate) struct Visitor {

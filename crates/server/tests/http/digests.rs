@@ -188,6 +188,7 @@ async fn happen<S, B>(
                     question: 0,
                     points: 0.5,
                     note: "Half of it stands.".into(),
+                    by: None,
                 },
                 1 => Event::ExceptionGiven(Exception {
                     due: Some(OffsetDateTime::now_utc() + Duration::hours(30)),

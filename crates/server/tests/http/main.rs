@@ -24,6 +24,7 @@ mod skills;
 mod slips;
 mod standing;
 mod time_up;
+mod to_mark;
 mod typing;
 mod week;
 mod workings;

@@ -271,6 +271,10 @@ fn the_hand_in() -> Vec<Scene> {
 
 /// What the rules refuse elsewhere, or cannot meet over the web; each with where it is looked at.
 const ELSEWHERE: &[&str] = &[
+    // to_mark.rs, and `coursework`
+    "nothing_handed_in",
+    "handed_in_again",
+    "points_out_of_range",
     // files.rs
     "marked_by_teacher",
     "numbers_stay",

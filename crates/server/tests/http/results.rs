@@ -195,6 +195,7 @@ async fn the_teachers_points_count_and_are_told(pool: PgPool) {
         question: 0,
         points: 1.5,
         note: "A clear drawing.".into(),
+        by: None,
     };
     add_event(&pool, &id, "ada", given).await;
     let (_, result) = client.send("GET", &path("/result"), Some(&ada), None).await;

@@ -6,7 +6,7 @@ use coursework::{Refusal, may_see, may_work};
 use marking::Response;
 use school::{Desk, School, SchoolError};
 use serde::{Deserialize, Serialize};
-use store::Attachment;
+use store::{Attachment, Role};
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
@@ -90,7 +90,7 @@ pub(crate) async fn add_file(
     }))
 }
 
-/// A file of the student's own. It is given out to be saved or played, never to be run.
+/// A file of the student's own, or of a class one teaches. It is given out to be saved or played, never to be run.
 #[utoipa::path(path = "/api/files/{file}", params(("file" = Uuid, Path)),
     responses((status = 200, body = Vec<u8>, content_type = "application/octet-stream"), (status = 206),
         (status = 404, body = Problem)))]
@@ -101,7 +101,10 @@ pub(crate) async fn get_file(
     request: HttpRequest,
     file: web::Path<Uuid>,
 ) -> Result<HttpResponse, ApiError> {
-    let found = store::find_attachment(&school.pool, who.0.id, *file).await?;
+    let found = match who.0.role {
+        Role::Student => store::find_attachment(&school.pool, who.0.id, *file).await?,
+        Role::Teacher => store::find_attachment_taught(&school.pool, who.0.id, *file).await?,
+    };
     let found = found.ok_or(SchoolError::NotFound)?;
     let name = header::ContentDisposition {
         disposition: header::DispositionType::Attachment,
