@@ -24,23 +24,24 @@ async fn faults(browser: &Browser, view: &str) -> Outcome<Vec<String>> {
 
 /// Waits until nothing is on its way and nothing moves.
 async fn settled(browser: &Browser) -> Outcome<()> {
-    let script = "return document.fonts.status === 'loaded' \
-        && document.querySelector('h1') !== null \
-        && document.querySelectorAll('.mantine-Skeleton-root, .mantine-Loader-root').length === 0 \
-        && !document.body.innerText.includes('One moment') \
-        && document.getAnimations().every(a => a.playState !== 'running')";
-    for _ in 0..80 {
-        if browser
-            .driver
-            .execute(script, Vec::new())
-            .await?
-            .convert::<bool>()?
-        {
+    // What it still waits for; nothing once it is settled.
+    let script = "const open = []; \
+        if (document.fonts.status !== 'loaded') open.push('fonts'); \
+        if (document.querySelector('h1') === null) open.push('no heading'); \
+        if (document.querySelectorAll('.mantine-Skeleton-root, .mantine-Loader-root').length > 0) open.push('a skeleton'); \
+        if (document.body.innerText.includes('One moment')) open.push('a field'); \
+        for (const a of document.getAnimations()) if (a.playState === 'running') open.push(a.animationName ?? a.transitionProperty ?? 'motion'); \
+        return open.join(', ')";
+    let mut waits = String::new();
+    for _ in 0..300 {
+        waits = browser.driver.execute(script, Vec::new()).await?.convert()?;
+        if waits.is_empty() {
             return Ok(());
         }
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
     }
-    Err("the page never settled".into())
+    let at = browser.driver.current_url().await?;
+    Err(format!("{at} never settled: {waits}").into())
 }
 
 /// Every view, with its address.

@@ -211,3 +211,25 @@ async fn a_file_is_there_for_who_teaches_its_owner_and_for_no_other_teacher(pool
         assert_eq!(response.status().as_u16(), wanted, "{name}");
     }
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn practised_after_closing_it_is_right_without_what_only_a_teacher_marks(pool: PgPool) {
+    let mut closed = homework();
+    for date in [&mut closed.opens, &mut closed.due, &mut closed.closes] {
+        *date -= time::Duration::days(30);
+    }
+    let (client, ada, path) = opened!(pool, closed, &[REPORT]);
+    let practice = path("/practice/0/0");
+    let (status, shown) = client.send("GET", &practice, Some(&ada), None).await;
+    assert_eq!(status, StatusCode::OK, "{shown}");
+    let question = &shown["question"];
+    assert_eq!(
+        (&question["parts"][0]["by_hand"], &question["all_right"]),
+        (&json!(true), &json!(false))
+    );
+    for (entry, right) in [("4", false), ("5", true)] {
+        let given = json!({"parts": [{"id": "b", "response": entry}], "show_working": false});
+        let (_, shown) = client.send("POST", &practice, Some(&ada), Some(given)).await;
+        assert_eq!(shown["question"]["all_right"], json!(right), "{entry}: {shown}");
+    }
+}

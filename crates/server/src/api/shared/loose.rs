@@ -21,7 +21,9 @@ pub(crate) fn loose_question(
 ) -> QuestionView {
     let by_part: BTreeMap<&str, &CheckedPart> = marked.iter().map(|m| (m.part.as_str(), m)).collect();
     let is_right = |id: &str| by_part.get(id).is_some_and(|m| m.outcome == Outcome::Correct);
-    let all_right = item.parts.iter().all(|p| is_right(&p.id));
+    // What only a teacher can mark is left out here.
+    let mut checked = item.parts.iter().filter(|p| !p.posed.is_by_hand()).peekable();
+    let all_right = checked.peek().is_some() && checked.all(|p| is_right(&p.id));
     let parts = item.parts.iter().map(|p| PartView {
         id: p.id.clone(),
         prompt: p.prompt.clone(),

@@ -93,7 +93,7 @@ export function LooseQuestion({
           </div>
         );
       })}
-      {!question.all_right && !closed && (
+      {!question.all_right && !closed && question.parts.some((p) => !p.by_hand) && (
         <Button
           size="sm"
           mt={10}
