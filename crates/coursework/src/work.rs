@@ -177,9 +177,12 @@ impl Work {
         match assignment.settings.which_counts {
             WhichCounts::Last => self.standing_hand_ins().next_back(),
             WhichCounts::Best => {
+                // Of two that are worth the same, the later one where a person marks: it is what was last written.
+                let later = assignment.needs_a_person();
                 self.standing_hand_ins()
                     .fold(None, |best: Option<&HandIn>, next| match best {
-                        Some(b) if b.recorded.points >= next.recorded.points => Some(b),
+                        Some(b) if b.recorded.points > next.recorded.points => Some(b),
+                        Some(b) if b.recorded.points >= next.recorded.points && !later => Some(b),
                         _ => Some(next),
                     })
             }

@@ -124,7 +124,11 @@ fn what_was_written_goes_in_with_the_hand_in_and_its_points_wait() {
     hand_in(&mut bench, &[entered(1, "b", "first")]).unwrap();
     assert_eq!(bench.work().hand_ins.len(), 1);
     hand_in(&mut bench, &[entered(1, "b", "second")]).unwrap();
-    assert_eq!(bench.work().hand_ins.len(), 2);
+    let work = bench.work();
+    assert_eq!(work.hand_ins.len(), 2);
+    assert_eq!(bench.assignment.settings.which_counts, WhichCounts::Best);
+    let counts = work.counting_hand_in(&bench.assignment).unwrap();
+    assert_eq!(counts.number, 2, "what was last written is what is marked");
 
     // The teacher's points stand for the whole question, and nothing waits any more.
     let given = score(&bench, 1, 3.5);
