@@ -134,9 +134,9 @@ async fn axe_finds_nothing_in_any_kind_or_view_light_dark_or_on_a_phone() -> Out
     let dark = "localStorage.setItem('mantine-color-scheme-value', 'dark')";
     browser.driver.execute(dark, Vec::new()).await?;
     browser.driver.refresh().await?;
-    let scheme = "return document.documentElement.dataset.mantineColorScheme";
-    let scheme: String = browser.driver.execute(scheme, Vec::new()).await?.convert()?;
-    assert_eq!(scheme, "dark", "the night slate is on");
+    // The night slate is on: this waits for it, and fails if it never comes.
+    let night = By::Css("html[data-mantine-color-scheme='dark']");
+    browser.driver.query(night).first().await?;
     found.extend(look_at(&browser, &views, "dark").await?);
     browser.as_phone().await?;
     browser
