@@ -5,6 +5,7 @@ use uuid::Uuid;
 use crate::event::{Event, MarkedPart};
 use crate::goal::GoalProgress;
 use crate::refusal::Refusal;
+use crate::settings::Exception;
 
 /// The marked responses of one question's current set.
 #[derive(Clone, Debug, PartialEq)]
@@ -67,6 +68,8 @@ pub enum Command {
         /// The number of the hand-in that was looked at.
         hand_in: u32,
     },
+    /// The teacher's: what this student has that the others have not.
+    GiveException(Exception),
     /// The clock's: `marked` are the drafts that were complete.
     TimeUp {
         marked: Vec<MarkedQuestion>,

@@ -6,8 +6,8 @@ use crate::command::{Command, Decision};
 use crate::event::Event;
 use crate::hand_in::{hand_in, hand_in_progress, take_back, time_up};
 use crate::refusal::Refusal;
-use crate::settings::{Assignment, Navigation};
-use crate::terms::{may_see, may_show_solution, may_work, set_is_over};
+use crate::settings::{Assignment, Exception, Navigation};
+use crate::terms::{may_see, may_show_solution, may_work, set_is_over, terms};
 use crate::work::Work;
 
 /// Turns a command into what happened, or a refusal that changes nothing.
@@ -27,6 +27,9 @@ pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: Offs
     } = command
     {
         return score(assignment, work, (*question, *points), note, *by, *hand_in);
+    }
+    if let Command::GiveException(given) = command {
+        return give_exception(assignment, given);
     }
     may_work(assignment, work, now)?;
     if let Command::Open { seeds } = command {
@@ -89,7 +92,10 @@ pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: Offs
         Command::HandIn { marked } => hand_in(assignment, work, marked, now),
         Command::HandInProgress { progress } => hand_in_progress(assignment, work, progress, now),
         Command::TakeBack => take_back(assignment, work, now),
-        Command::Open { .. } | Command::TimeUp { .. } | Command::Score { .. } => Ok(Vec::new()),
+        Command::Open { .. }
+        | Command::TimeUp { .. }
+        | Command::Score { .. }
+        | Command::GiveException(_) => Ok(Vec::new()),
     }
 }
 
@@ -125,6 +131,28 @@ fn score(
     }])
 }
 
+/// Per cent of a time limit that may be given: up to four times as much.
+const TIME_PERCENT: std::ops::RangeInclusive<u32> = 100..=400;
+/// More than this nobody means.
+const MOST_MORE: u32 = 50;
+
+fn give_exception(assignment: &Assignment, given: &Exception) -> Decision {
+    if given.is_empty() {
+        return Err(Refusal::EmptyException);
+    }
+    if given.time_percent.is_some_and(|p| !TIME_PERCENT.contains(&p))
+        || given.more_hand_ins > MOST_MORE
+        || given.more_sets > MOST_MORE
+    {
+        return Err(Refusal::ExceptionOutOfRange);
+    }
+    let opens = assignment.settings.opens;
+    if [given.due, given.closes].into_iter().flatten().any(|at| at <= opens) {
+        return Err(Refusal::DueBeforeOpening);
+    }
+    Ok(vec![Event::ExceptionGiven(given.clone())])
+}
+
 fn take_hint(assignment: &Assignment, work: &Work, question: usize, available: usize) -> Decision {
     may_see(assignment, work, question)?;
     if !assignment.settings.hints {
@@ -149,7 +177,7 @@ pub fn may_take_fresh_numbers(assignment: &Assignment, work: &Work, question: us
     may_see(assignment, work, question)?;
     let state = work.questions.get(question).ok_or(Refusal::NoSuchQuestion)?;
     let set = state.current().ok_or(Refusal::NoSuchQuestion)?;
-    let max = assignment.settings.max_sets;
+    let max = terms(assignment, work).max_sets;
     if assignment.is_simultaneous() || max == Some(1) {
         return Err(Refusal::NoFreshNumbers);
     }

@@ -18,8 +18,11 @@ mod notice;
 mod points;
 mod practice;
 mod refusal;
+mod calendar;
+mod plan;
 mod score;
 mod settings;
+mod sheet;
 mod slips;
 mod state;
 mod terms;
@@ -52,6 +55,9 @@ pub use settings::{
     Assignment, Checking, Exception, HandInNeeds, ItemRef, Kind, LateRule, Navigation, PartRef, Release,
     Settings, ShowSolution, Tools, WhichCounts,
 };
+pub use calendar::{CalendarFault, from_local, is_zone, moved, to_local};
+pub use plan::{Effect, SettingFault, effects, setting_faults};
+pub use sheet::{SheetCell, sheet_cell};
 pub use slips::{
     Attempt, COMES_BACK, ReviewItem, SlipEntry, Standing, attempts_in_run, attempts_in_work, draw_review,
     slip_book,

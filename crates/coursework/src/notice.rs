@@ -35,6 +35,9 @@ pub enum NoticeKind {
     /// Per cent of the time limit.
     MoreTime(u32),
     MoreHandIns(u32),
+    MoreSets(u32),
+    /// Why there is an exception, where the teacher wishes it to be told.
+    Because(String),
     /// The clock ended the work; whether it handed anything in.
     TimeUp {
         handed_in: bool,
@@ -96,6 +99,12 @@ pub fn notices(assignment: &Assignment, events: &[Recorded], seen: u32) -> Vec<N
                 }
                 if exception.more_hand_ins > 0 {
                     tell(NoticeKind::MoreHandIns(exception.more_hand_ins));
+                }
+                if exception.more_sets > 0 {
+                    tell(NoticeKind::MoreSets(exception.more_sets));
+                }
+                if exception.tell_why && !exception.why.is_empty() {
+                    tell(NoticeKind::Because(exception.why.clone()));
                 }
             }
             Event::TimeUp => {

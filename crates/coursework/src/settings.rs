@@ -114,9 +114,25 @@ pub struct Exception {
     /// Per cent of the time limit: 125 is a quarter more.
     pub time_percent: Option<u32>,
     pub more_hand_ins: u32,
+    /// Sets of numbers for each question, beside those everybody has.
+    pub more_sets: u32,
+    pub why: String,
+    /// The student is told why.
+    pub tell_why: bool,
+    /// Who gave it; nobody is named in what came from a script.
+    pub by: Option<uuid::Uuid>,
 }
 
 impl Exception {
+    /// Whether it changes anything.
+    pub fn is_empty(&self) -> bool {
+        self.due.is_none()
+            && self.closes.is_none()
+            && self.time_percent.is_none()
+            && self.more_hand_ins == 0
+            && self.more_sets == 0
+    }
+
     /// Takes a later exception in: what it sets replaces, more hand-ins add up.
     pub(crate) fn and(&self, later: &Exception) -> Exception {
         Exception {
@@ -124,6 +140,11 @@ impl Exception {
             closes: later.closes.or(self.closes),
             time_percent: later.time_percent.or(self.time_percent),
             more_hand_ins: self.more_hand_ins.saturating_add(later.more_hand_ins),
+            more_sets: self.more_sets.saturating_add(later.more_sets),
+            // Each has its own in its event; nothing is worked out from them.
+            why: String::new(),
+            tell_why: false,
+            by: None,
         }
     }
 }

@@ -1,5 +1,6 @@
 //! The word beside an assignment.
 
+use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 
 use crate::settings::{Assignment, Release};
@@ -7,7 +8,8 @@ use crate::terms::{results_released, terms};
 use crate::work::Work;
 
 /// The word beside an assignment.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum State {
     NotOpened,
     UnderWay,

@@ -15,6 +15,8 @@ pub struct Terms {
     pub hand_ins: Option<u32>,
     /// Per cent of the time limit.
     pub time_percent: u32,
+    /// Sets of numbers for one question.
+    pub max_sets: Option<u32>,
     /// When a timed assignment ends, once it was opened.
     pub time_ends: Option<OffsetDateTime>,
 }
@@ -40,6 +42,7 @@ pub fn terms(assignment: &Assignment, work: &Work) -> Terms {
         due,
         closes,
         hand_ins: settings.hand_ins.map(|n| n.saturating_add(own.more_hand_ins)),
+        max_sets: settings.max_sets.map(|n| n.saturating_add(own.more_sets)),
         time_percent,
         time_ends,
     }

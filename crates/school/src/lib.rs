@@ -2,6 +2,7 @@
 //! questions that were read once, the clock, the bank, corrections, the demo world. No web.
 
 pub mod bank;
+pub mod classes;
 mod clock;
 mod compute;
 mod content;
@@ -13,7 +14,9 @@ mod learner;
 mod marks;
 pub mod practice;
 pub mod regrade;
+pub mod roll;
 pub mod seed;
+pub mod sheet;
 pub mod sign_in;
 mod slip_book;
 mod stored;

@@ -154,3 +154,49 @@ pub async fn who_is(school: &School, token_hash: &[u8; 32]) -> Result<Person, Sc
     let found = school.lanes.read(ask).await?;
     found.ok_or(SchoolError::NotSignedIn)
 }
+
+/// Sets a password; wherever this person is signed in, they are signed out.
+///
+/// # Errors
+/// What the database said.
+pub async fn set_password(school: &School, person: PersonId, password: String) -> Result<(), SchoolError> {
+    let hash = school.compute_password(move || hash_password(&password)).await??;
+    Ok(store::set_password(&school.pool, person, &hash).await?)
+}
+
+/// Codes that are tried from one address in a minute: a class that joins in its first lesson, and no more.
+const CODES_FROM_ADDRESS: i32 = 600;
+
+/// Counts a try of a class's code. Gives when the next one may be, where there were too many.
+///
+/// # Errors
+/// What the database said.
+pub async fn may_try_a_code(school: &School, address: &str) -> Result<Option<OffsetDateTime>, SchoolError> {
+    let key = format!("code {address}");
+    let limit = TryLimit {
+        key: &key,
+        most: CODES_FROM_ADDRESS,
+        lasts: WINDOW,
+    };
+    Ok(store::count_try(&school.pool, &[limit], school.now()).await?)
+}
+
+/// Lets a teacher's session act as a made-up student of a class.
+///
+/// # Errors
+/// What the database said.
+pub async fn act_as_student(school: &School, token: &str, class: uuid::Uuid) -> Result<(), SchoolError> {
+    let hash = token_hash(token);
+    school.held().forget_session(&hash);
+    Ok(store::act_as_student(&school.pool, class, &hash, "A made-up student").await?)
+}
+
+/// Ends it: the session is the teacher's again.
+///
+/// # Errors
+/// What the database said.
+pub async fn act_as_oneself(school: &School, token: &str) -> Result<bool, SchoolError> {
+    let hash = token_hash(token);
+    school.held().forget_session(&hash);
+    Ok(store::act_as_oneself(&school.pool, &hash).await?)
+}

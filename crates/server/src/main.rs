@@ -1,6 +1,6 @@
 //! The `green-slate` command.
 
-use std::io::{BufRead, BufWriter, Write};
+use std::io::{BufRead, BufWriter, IsTerminal, Write};
 use std::net::SocketAddr;
 use std::path::PathBuf;
 use std::process::ExitCode;
@@ -25,6 +25,8 @@ const USAGE: &str = "green-slate COMMAND
   bank schema                        prints the JSON Schema of a question file
   regrade QUESTION                   marks all stored responses to a question anew, after its corrected file was loaded
   rebuild                            works out anew what is kept beside students' work, while servers go on
+  teacher add NAME [--user-name NAME] [--address http://127.0.0.1:8080]
+                                     makes a teacher: asks for a password, or prints a link that signs in once
   migrate                            makes the database, or brings it up to date
   seed WORLD.yaml                    puts a demo world into the database
   seed --list WORLD.yaml             prints its sign-ins
@@ -70,6 +72,7 @@ fn run_async(words: &[&str]) -> Result<(), String> {
                 println!("{done}");
                 Ok(())
             }
+            ["teacher", "add", name, options @ ..] => add_teacher(name, options).await,
             ["rebuild"] => {
                 let school = School::new(pool().await?);
                 let done = school::rebuild(&school).await.map_err(|e| e.to_string())?;
@@ -94,6 +97,54 @@ fn run_async(words: &[&str]) -> Result<(), String> {
             _ => Err(USAGE.into()),
         }
     })
+}
+
+/// A teacher, with a password typed at a terminal or a link that signs in once.
+async fn add_teacher(name: &str, options: &[&str]) -> Result<(), String> {
+    let (mut user_name, mut address) = (school::roll::user_name_from(name), "http://127.0.0.1:8080");
+    let mut left = options;
+    loop {
+        left = match left {
+            [] => break,
+            ["--user-name", given, rest @ ..] => {
+                user_name = given.to_lowercase();
+                rest
+            }
+            ["--address", given, rest @ ..] => {
+                address = given;
+                rest
+            }
+            _ => return Err(USAGE.into()),
+        };
+    }
+    let name: Vec<&str> = name.split_whitespace().collect();
+    let name = name.join(" ");
+    let fault = school::roll::name_fault(&name).or_else(|| school::roll::user_name_fault(&user_name));
+    if let Some(why) = fault {
+        return Err(why);
+    }
+    let password = match std::io::stdin().is_terminal() {
+        true => rpassword::prompt_password("Password (empty: print a link that signs in once): ")
+            .map_err(|e| e.to_string())?,
+        false => String::new(),
+    };
+    let password = Some(password).filter(|p| !p.is_empty());
+    if let Some(why) = password
+        .as_deref()
+        .and_then(|p| school::classes::password_fault(p, &user_name))
+    {
+        return Err(why.into());
+    }
+    let school = School::new(pool().await?);
+    let added = school::classes::add_teacher(&school, &name, &user_name, password.as_deref())
+        .await
+        .map_err(|e| e.to_string())?
+        .ok_or_else(|| format!("the user name {user_name} is taken; choose one with --user-name"))?;
+    println!("{name} can sign in as {user_name}.");
+    if let Some(link) = added.link {
+        println!("This link signs in once, within 14 days:\n{address}/welcome#{link}");
+    }
+    Ok(())
 }
 
 fn database_url() -> Result<String, String> {

@@ -3,7 +3,7 @@
 
 use std::collections::BTreeMap;
 
-use coursework::{Assignment, Run, Work, time_up_due};
+use coursework::{Assignment, Run, SheetCell, Work, sheet_cell, time_up_due};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use sqlx::PgExecutor;
@@ -18,7 +18,7 @@ use crate::works::WorkId;
 
 /// How a digest is written: MessagePack of [`Work`] or [`Run`]. To be raised whenever what they write down changes, so that
 /// older ones are made anew and not misread.
-pub const FORM: i32 = 2;
+pub const FORM: i32 = 3;
 
 pub(crate) fn written(state: &impl Serialize) -> Result<Vec<u8>> {
     rmp_serde::to_vec(state).map_err(|e| crate::StoreError::Unwritable(e.to_string()))
@@ -66,13 +66,15 @@ pub async fn digests_of(db: impl PgExecutor<'_>, works: &[WorkId]) -> Result<BTr
 }
 
 /// What is derived from a work's events.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 pub struct Derived<'a> {
     pub state: &'a Work,
     /// When the clock has to end it.
     pub ends_at: Option<OffsetDateTime>,
     /// Nothing while a person still has to decide on a part of it.
     pub recorded_percent: Option<f64>,
+    /// What a class's sheet shows of it.
+    pub sheet: SheetCell,
 }
 
 impl<'a> Derived<'a> {
@@ -84,6 +86,7 @@ impl<'a> Derived<'a> {
             recorded_percent: counting
                 .filter(|h| h.recorded.waiting == 0.0)
                 .map(|h| h.recorded.percent()),
+            sheet: sheet_cell(assignment, state),
         }
     }
 }
@@ -107,7 +110,8 @@ pub async fn put_derived(
         FORM,
         written(derived.state)?,
         derived.ends_at,
-        derived.recorded_percent
+        derived.recorded_percent,
+        serde_json::to_value(&derived.sheet)?
     )
     .execute(db)
     .await?;

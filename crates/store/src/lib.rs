@@ -2,6 +2,7 @@
 
 mod assignments;
 mod attachments;
+mod classes;
 mod desks;
 mod digests;
 mod drafts;
@@ -24,6 +25,12 @@ pub use assignments::{
     set_version, uses_of,
 };
 pub use attachments::{Attachment, add_attachment, are_attached, delete_attachment, find_attachment};
+pub use classes::{
+    Act, Class, ClassTerms, Member, NamedAct, TaughtClass, act_as_oneself, act_as_student, acts_as_student,
+    acts_in, classes_taught, create_class, create_person, find_class_by_code, find_class_taught, find_link,
+    is_empty, is_welcomed, join_class, members_of, put_act, put_link, set_class, set_group, set_join_code,
+    set_left, set_password, set_welcomed, use_link,
+};
 pub use desks::{DeskRow, desks_of, drafts_of_all, events_after};
 pub use digests::{
     Derived, DigestedRun, FORM, WorkDigest, WorkPlace, digests_of, put_derived, put_run_digest, runs_after,
@@ -46,7 +53,9 @@ pub use questions::{
 pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
 pub use reviews::{Review, find_review, put_review};
 pub use slips::{SlipNote, checks_at, put_slip_note, slip_notes};
-pub use teaching::{find_attachment_taught, students_at, taught_by, teaches};
+pub use teaching::{
+    SheetColumn, SheetRow, find_attachment_taught, sheet_columns, sheet_rows, students_at, taught_by, teaches,
+};
 pub use visit::{Visit, Visited, VisitedWork, find_visit, find_visit_held};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,

@@ -14,7 +14,7 @@ pub enum Role {
 }
 
 impl Role {
-    fn name(self) -> &'static str {
+    pub(crate) fn name(self) -> &'static str {
         match self {
             Role::Student => "student",
             Role::Teacher => "teacher",
@@ -101,7 +101,13 @@ pub async fn create_session(
 }
 
 pub async fn delete_session(db: impl PgExecutor<'_>, token_hash: &[u8]) -> Result<()> {
-    sqlx::query!("delete from sessions where token_hash = $1", token_hash)
+    sqlx::query!(
+        "with made_up as (
+            delete from people p using sessions s
+            where s.token_hash = $1 and p.id = s.acts_as and p.role = 'preview')
+         delete from sessions where token_hash = $1",
+        token_hash
+    )
         .execute(db)
         .await?;
     Ok(())
@@ -114,7 +120,7 @@ pub async fn find_by_session(
 ) -> Result<Option<Person>> {
     let row = sqlx::query!(
         "select p.id, p.user_name, p.display_name, p.role
-         from sessions s join people p on p.id = s.person_id
+         from sessions s join people p on p.id = coalesce(s.acts_as, s.person_id)
          where s.token_hash = $1 and s.expires_at > $2",
         token_hash,
         now
@@ -191,8 +197,9 @@ pub async fn forget_tries(
 
 pub async fn put_class(db: impl PgExecutor<'_>, title: &str) -> Result<Uuid> {
     let id = sqlx::query_scalar!(
-        "insert into classes (id, title) values ($1, $2)
-         on conflict (title) do update set title = excluded.title returning id",
+        r#"with known as (select id from classes where title = $2 limit 1),
+         made as (insert into classes (id, title) select $1, $2 where not exists (select from known) returning id)
+         select id as "id!" from known union all select id from made"#,
         Uuid::now_v7(),
         title
     )
@@ -203,7 +210,8 @@ pub async fn put_class(db: impl PgExecutor<'_>, title: &str) -> Result<Uuid> {
 
 pub async fn add_member(db: impl PgExecutor<'_>, class: Uuid, person: PersonId) -> Result<()> {
     sqlx::query!(
-        "insert into class_members (class_id, person_id) values ($1, $2) on conflict do nothing",
+        "with at_home as (update people set home_class = $1 where id = $2 and home_class is null)
+         insert into class_members (class_id, person_id) values ($1, $2) on conflict do nothing",
         class,
         person.0
     )

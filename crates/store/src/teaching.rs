@@ -1,11 +1,14 @@
 //! Who teaches whom: the one place where a teacher's reach is looked up.
 
+use coursework::{Settings, SheetCell};
 use sqlx::PgExecutor;
+use sqlx::types::Json;
 use uuid::Uuid;
 
 use crate::Result;
 use crate::attachments::Attachment;
 use crate::people::{Person, PersonId, Role};
+use crate::works::WorkId;
 
 /// Whether someone teaches the class of an assignment.
 ///
@@ -14,10 +17,8 @@ use crate::people::{Person, PersonId, Role};
 pub async fn teaches(db: impl PgExecutor<'_>, person: PersonId, assignment: Uuid) -> Result<bool> {
     let found = sqlx::query_scalar!(
         r#"select exists(
-            select 1 from assignments a
-            join class_members m on m.class_id = a.class_id
-            join people p on p.id = m.person_id
-            where a.id = $1 and p.id = $2 and p.role = 'teacher') as "found!""#,
+            select 1 from assignments a join teaches t on t.class_id = a.class_id
+            where a.id = $1 and t.person_id = $2) as "found!""#,
         assignment,
         person.0
     )
@@ -33,10 +34,9 @@ pub async fn teaches(db: impl PgExecutor<'_>, person: PersonId, assignment: Uuid
 pub async fn taught_by(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<Uuid>> {
     let ids = sqlx::query_scalar!(
         "select a.id from assignments a
-         join class_members m on m.class_id = a.class_id
-         join people p on p.id = m.person_id
+         join teaches t on t.class_id = a.class_id
          join classes c on c.id = a.class_id
-         where p.id = $1 and p.role = 'teacher' order by c.title, a.title, a.id",
+         where t.person_id = $1 and a.given_out order by c.title, a.title, a.id",
         person.0
     )
     .fetch_all(db)
@@ -82,13 +82,100 @@ pub async fn find_attachment_taught(
         "select f.name, f.media_type, f.bytes from attachments f
          join works w on w.id = f.work_id
          join assignments a on a.id = w.assignment_id
-         join class_members m on m.class_id = a.class_id
-         join people p on p.id = m.person_id
-         where f.id = $1 and p.id = $2 and p.role = 'teacher'",
+         join teaches t on t.class_id = a.class_id
+         where f.id = $1 and t.person_id = $2",
         id,
         teacher.0
     )
     .fetch_optional(db)
     .await?;
     Ok(found)
+}
+
+/// An assignment as its class's sheet has it at its head.
+#[derive(Clone, Debug)]
+pub struct SheetColumn {
+    pub id: Uuid,
+    pub version: i32,
+    pub title: String,
+    pub settings: Settings,
+    pub given_out: bool,
+    pub for_groups: Vec<String>,
+    pub for_people: Vec<Uuid>,
+}
+
+impl SheetColumn {
+    /// Whether it is for a student of the class.
+    pub fn is_for(&self, person: PersonId, group: Option<&str>) -> bool {
+        (self.for_groups.is_empty() && self.for_people.is_empty())
+            || group.is_some_and(|g| self.for_groups.iter().any(|f| f == g))
+            || self.for_people.contains(&person.0)
+    }
+}
+
+/// The assignments of a class, by when they are due.
+///
+/// # Errors
+/// What the database said.
+pub async fn sheet_columns(db: impl PgExecutor<'_>, class: Uuid) -> Result<Vec<SheetColumn>> {
+    let rows = sqlx::query!(
+        r#"select id, version, title, settings as "settings: Json<Settings>", given_out, for_groups, for_people
+           from assignments where class_id = $1"#,
+        class
+    )
+    .fetch_all(db)
+    .await?;
+    let mut columns: Vec<SheetColumn> = rows
+        .into_iter()
+        .map(|r| SheetColumn {
+            id: r.id,
+            version: r.version,
+            title: r.title,
+            settings: r.settings.0,
+            given_out: r.given_out,
+            for_groups: r.for_groups,
+            for_people: r.for_people,
+        })
+        .collect();
+    columns.sort_by_key(|c| (c.settings.due, c.id));
+    Ok(columns)
+}
+
+/// One student's work on one assignment, as the sheet has it.
+#[derive(Clone, Debug)]
+pub struct SheetRow {
+    pub student: Uuid,
+    pub assignment: Uuid,
+    pub work: WorkId,
+    /// `None` where it was made at another version of the assignment.
+    pub cell: Option<SheetCell>,
+    pub active_seconds: i64,
+}
+
+/// All work of the students of a class.
+///
+/// # Errors
+/// What the database said.
+pub async fn sheet_rows(db: impl PgExecutor<'_>, class: Uuid) -> Result<Vec<SheetRow>> {
+    let rows = sqlx::query!(
+        r#"select w.id, w.student_id, w.assignment_id, w.active_seconds,
+            case when w.sheet_version = a.version then w.sheet end as "cell: Json<SheetCell>"
+           from assignments a
+           join works w on w.assignment_id = a.id
+           join people p on p.id = w.student_id
+           where a.class_id = $1 and p.role = 'student' and w.last_event > 0"#,
+        class
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| SheetRow {
+            student: r.student_id,
+            assignment: r.assignment_id,
+            work: WorkId(r.id),
+            cell: r.cell.map(|c| c.0),
+            active_seconds: r.active_seconds,
+        })
+        .collect())
 }

@@ -140,6 +140,7 @@ pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended>
     }
     let last = *numbers.last().ok_or(StoreError::Conflict)?;
     let digest = written(a.after.state)?;
+    let sheet = serde_json::to_value(&a.after.sheet)?;
     let Some(work) = a.work else {
         let work = WorkId(Uuid::now_v7());
         let begun = sqlx::query_file!(
@@ -155,7 +156,8 @@ pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended>
             &numbers,
             &bodies as _,
             FORM,
-            digest
+            digest,
+            sheet
         );
         let all = begun.execute(db).await?.rows_affected() == u64::try_from(a.events.len()).unwrap_or(0);
         return if all {
@@ -181,7 +183,8 @@ pub async fn append(db: impl PgExecutor<'_>, a: &Append<'_>) -> Result<Appended>
         a.assignment,
         a.student.0,
         FORM,
-        digest
+        digest,
+        sheet
     );
     let drafts_at = moved.fetch_optional(db).await?.ok_or(StoreError::Conflict)?;
     Ok(Appended { work, drafts_at })

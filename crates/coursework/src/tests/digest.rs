@@ -154,6 +154,7 @@ fn a_digest_with_everything_in_it_can_be_read() {
         due: Some(noon()),
         time_percent: Some(125),
         more_hand_ins: 2,
+        more_sets: 1,
         ..Exception::default()
     }));
     bench.add(Event::TimeUp);
@@ -176,7 +177,7 @@ fn the_form_of_a_digest_is_what_it_was() {
         "c3c200c200c2c2919a0103cf0006651728988000c2c294cb40000000000000000600cb000000000000000094cb4000",
         "0000000000000600cb000000000000000093cb4000000000000000069298cb000000000000000002c0c000cb000000",
         "0000000000c2cb000000000000000098cb400000000000000004000100cb0000000000000000c2cb00000000000000",
-        "00c0c294c0c0c00000c080c003020000",
+        "00c0c298c0c0c00000a0c2c000c080c003020000",
     );
     assert_eq!(hex, then);
 }

@@ -1,6 +1,8 @@
 //! The rules of an assignment, by example; under random settings and orders in `rules`.
 
 mod by_hand;
+mod calendar;
+mod desk;
 mod digest;
 mod goal;
 mod help;

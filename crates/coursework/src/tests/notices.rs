@@ -112,6 +112,7 @@ fn an_exception_tells_each_thing_it_gives() {
         closes: Some(noon()),
         time_percent: Some(125),
         more_hand_ins: 2,
+        ..Exception::default()
     }));
     assert_eq!(
         told(&bench, 0),

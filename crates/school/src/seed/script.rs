@@ -59,6 +59,7 @@ pub(super) async fn play(
             closes: None,
             time_percent: given.time_percent,
             more_hand_ins: given.more_hand_ins,
+            ..Exception::default()
         };
         player.add(Event::ExceptionGiven(exception)).await?;
     }

@@ -2,6 +2,7 @@
 //! `shared`. A handler extracts, authorises, calls and answers.
 
 mod board;
+mod classes;
 mod cover;
 mod describe;
 mod hand_in;
@@ -17,6 +18,7 @@ mod slips;
 mod to_mark;
 mod typing;
 mod week;
+mod welcome;
 
 use actix_web::{HttpRequest, web};
 use utoipa::OpenApi;
@@ -111,6 +113,28 @@ rooms!(
     to_mark::get_marking,
     to_mark::get_to_mark,
     to_mark::give_points,
+    welcome::get_start,
+    welcome::look_at_link,
+    welcome::use_link,
+    welcome::look_at_code,
+    welcome::join,
+    welcome::join_signed_in,
+    welcome::welcomed,
+    classes::get_classes,
+    classes::make_class,
+    classes::sheet::get_sheet,
+    classes::sheet::get_sheet_csv,
+    classes::get_acts,
+    classes::as_student,
+    classes::end_as_student,
+    classes::get_class,
+    classes::put_class,
+    classes::people::add_to_class,
+    classes::people::add_teacher_to_class,
+    classes::people::make_link,
+    classes::people::set_new_password,
+    classes::people::change_member,
+    classes::people::change_join_code,
 );
 
 /// The description of the interface, from which the front end's types are made.

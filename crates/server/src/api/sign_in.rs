@@ -22,6 +22,10 @@ pub(crate) struct Me {
     user_name: String,
     display_name: String,
     role: MyRole,
+    /// A teacher who looks at everything as a made-up student.
+    as_student: bool,
+    /// The few lines of a first sign-in were read.
+    welcomed: bool,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -31,18 +35,19 @@ pub(crate) enum MyRole {
     Teacher,
 }
 
-impl From<store::Person> for Me {
-    fn from(p: store::Person) -> Self {
-        let role = match p.role {
-            Role::Student => MyRole::Student,
-            Role::Teacher => MyRole::Teacher,
-        };
-        Me {
-            user_name: p.user_name,
-            display_name: p.display_name,
-            role,
-        }
-    }
+async fn me_view(school: &School, p: store::Person, as_student: bool) -> Result<Me, ApiError> {
+    let role = match p.role {
+        Role::Student => MyRole::Student,
+        Role::Teacher => MyRole::Teacher,
+    };
+    let welcomed = store::is_welcomed(&school.pool, p.id).await?;
+    Ok(Me {
+        user_name: p.user_name,
+        display_name: p.display_name,
+        role,
+        as_student,
+        welcomed,
+    })
 }
 
 /// Signs in.
@@ -67,7 +72,8 @@ pub(crate) async fn sign_in(
                 end_session(&school, &old).await?;
             }
             let cookie = session_cookie(&request, start_session(&school, person.id).await?);
-            Ok(HttpResponse::Ok().cookie(cookie).json(Me::from(person)))
+            let signed_in = me_view(&school, person, false).await?;
+            Ok(HttpResponse::Ok().cookie(cookie).json(signed_in))
         }
         Tried::Wrong => Err(ApiError::SignInFailed),
         Tried::TooMany(free) => {
@@ -95,6 +101,11 @@ pub(crate) async fn sign_out(
 /// Who is signed in.
 #[utoipa::path(path = "/api/me", responses((status = 200, body = Me), (status = 401, body = Problem)))]
 #[get("/me")]
-pub(crate) async fn me(who: SignedIn) -> web::Json<Me> {
-    web::Json(who.0.into())
+pub(crate) async fn me(
+    school: web::Data<School>,
+    who: SignedIn,
+    request: HttpRequest,
+) -> Result<web::Json<Me>, ApiError> {
+    let as_student = super::welcome::acts_as_student(&school, &request).await?;
+    Ok(web::Json(me_view(&school, who.0, as_student).await?))
 }

@@ -10,7 +10,7 @@ use actix_web::dev::Payload;
 use actix_web::{FromRequest, HttpRequest, web};
 use school::sign_in::{SESSION_LASTS, token_hash, who_is};
 use school::{Desk, School, Stored};
-use store::{Person, Role};
+use store::{Class, Person, Role};
 use uuid::Uuid;
 
 use super::error::ApiError;
@@ -31,6 +31,12 @@ impl Teacher {
             return Err(ApiError::NotFound);
         }
         Ok(school.assignment(id, None).await?)
+    }
+
+    /// A class that this teacher teaches.
+    pub async fn class(&self, school: &School, id: Uuid) -> Result<Class, ApiError> {
+        let found = store::find_class_taught(&school.pool, self.0.id, id).await?;
+        found.ok_or(ApiError::NotFound)
     }
 }
 

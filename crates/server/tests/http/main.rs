@@ -2,6 +2,7 @@
 
 mod basics;
 mod bounds;
+mod classes;
 mod client;
 mod corrections;
 mod digests;

@@ -5,14 +5,16 @@
 with fits as (
     select from assignments a
     where a.id = $12 and a.version = $6 and ($11::bytea is null or exists (
-        select from sessions s join class_members m on m.person_id = s.person_id
-        where s.token_hash = $11 and s.expires_at > $7 and s.person_id = $13 and m.class_id = a.class_id
+        select from sessions s join may_work m on m.person_id = coalesce(s.acts_as, s.person_id)
+        where s.token_hash = $11 and s.expires_at > $7 and m.person_id = $13 and m.assignment_id = a.id
     ))
 ), moved as (
     update works set
         last_event = $3,
         ends_at = $4,
         recorded_percent = $5,
+        sheet = $16,
+        sheet_version = $6,
         not_before = null,
         active_at = case when $9::float8 is null then active_at else $7 end,
         active_seconds = active_seconds + case

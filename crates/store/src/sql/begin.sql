@@ -1,7 +1,7 @@
 -- A work with its first events and its digest ($12 in form $11), unless there is one already.
 with made as (
-    insert into works (id, assignment_id, student_id, last_event, ends_at, recorded_percent, active_at)
-    select $1, a.id, $3, $4, $5, $6, $8 from assignments a where a.id = $2 and a.version = $7
+    insert into works (id, assignment_id, student_id, last_event, ends_at, recorded_percent, active_at, sheet, sheet_version)
+    select $1, a.id, $3, $4, $5, $6, $8, $13, $7 from assignments a where a.id = $2 and a.version = $7
     on conflict (assignment_id, student_id) do nothing
     returning id
 ), digested as (

@@ -1,7 +1,7 @@
 -- Writes down what is derived from the events of a work up to number $2, folded with version $3 of its assignment, if both
 -- still stand.
 with standing as (
-    update works w set ends_at = $6, recorded_percent = $7
+    update works w set ends_at = $6, recorded_percent = $7, sheet = $8, sheet_version = $3
     from assignments a
     where w.id = $1 and w.last_event = $2 and a.id = w.assignment_id and a.version = $3
     returning w.id

@@ -10,8 +10,8 @@ with there as (
 ), fits as (
     select from assignments a
     where a.id = $12 and a.version = $10 and ($11::bytea is null or exists (
-        select from sessions s join class_members m on m.person_id = s.person_id
-        where s.token_hash = $11 and s.expires_at > $8 and s.person_id = $13 and m.class_id = a.class_id
+        select from sessions s join may_work m on m.person_id = coalesce(s.acts_as, s.person_id)
+        where s.token_hash = $11 and s.expires_at > $8 and m.person_id = $13 and m.assignment_id = a.id
     ))
 ), alive as (
     update works set

@@ -23,12 +23,9 @@ select
     d.responses as "draft_responses?: Vec<Json<Response>>",
     d.saved as "draft_saved?: Vec<OffsetDateTime>"
 from sessions s
-join people p on p.id = s.person_id
+join people p on p.id = coalesce(s.acts_as, s.person_id)
 left join lateral (
-    select a.id, a.version
-    from assignments a
-    join class_members m on m.class_id = a.class_id and m.person_id = p.id
-    where a.id = $3
+    select assignment_id as id, version from may_work where assignment_id = $3 and person_id = p.id
 ) a on true
 left join works w on w.assignment_id = a.id and w.student_id = p.id
 left join lateral (

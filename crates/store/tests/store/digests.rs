@@ -20,6 +20,8 @@ fn derived(state: &Work) -> Derived<'_> {
         state,
         ends_at: None,
         recorded_percent: Some(62.5),
+
+        sheet: coursework::SheetCell::default(),
     }
 }
 

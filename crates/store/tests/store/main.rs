@@ -54,6 +54,8 @@ fn addition(about: (PersonId, Uuid, WorkId), last: u32, events: &[Event]) -> sto
             state: &EMPTY,
             ends_at: None,
             recorded_percent: None,
+
+            sheet: coursework::SheetCell::default(),
         },
         at: noon(),
         by_student: false,
@@ -197,6 +199,8 @@ async fn the_clock_finds_what_has_ended(pool: PgPool) {
         state: &EMPTY,
         ends_at: Some(noon()),
         recorded_percent: Some(40.0),
+
+        sheet: coursework::SheetCell::default(),
     };
     assert!(store::put_derived(&pool, work, 1, derived).await.unwrap());
     let before = noon() - Duration::seconds(1);
@@ -306,6 +310,8 @@ async fn the_demo_worlds_dates_move_together(pool: PgPool) {
         state: &state,
         ends_at: Some(noon()),
         recorded_percent: None,
+
+        sheet: coursework::SheetCell::default(),
     };
     assert!(store::put_derived(&pool, work, 1, derived).await.unwrap());
     store::move_world(&pool, 3).await.unwrap();

@@ -80,7 +80,7 @@ proptest! {
                 for set in &state.sets {
                     prop_assert!(max.is_none_or(|m| set.tries_used <= m));
                 }
-                let sets = step.assignment.settings.max_sets;
+                let sets = terms(step.assignment, step.after).max_sets;
                 prop_assert!(sets.is_none_or(|m| state.sets.len() <= m as usize));
                 prop_assert!(state.sets.iter().rev().skip(1).all(|s| set_is_over(step.assignment, i, s)));
             }

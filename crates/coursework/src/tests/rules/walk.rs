@@ -256,6 +256,7 @@ pub(in crate::tests) fn walk(
                     due: Some(bench.now + Duration::minutes(*minutes)),
                     time_percent: Some(125),
                     more_hand_ins: *more,
+                    more_sets: *more,
                     ..Exception::default()
                 }));
                 None

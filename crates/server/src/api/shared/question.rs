@@ -73,7 +73,7 @@ pub(crate) async fn question_view(
         set_number: state.sets.len() - 1,
         max_tries,
         tries_left: set.tries_left(max_tries),
-        sets_left: settings
+        sets_left: coursework::terms(&desk.assignment, &desk.work)
             .max_sets
             .filter(|_| counted)
             .map(|m| m.saturating_sub(used_sets)),

@@ -18,7 +18,11 @@ pub(crate) enum StateView {
 }
 
 pub(crate) fn state_view(assignment: &Assignment, work: &Work, now: OffsetDateTime) -> StateView {
-    match state(assignment, work, now) {
+    view_of(state(assignment, work, now))
+}
+
+pub(crate) fn view_of(state: State) -> StateView {
+    match state {
         State::NotOpened => StateView::NotOpened,
         State::UnderWay => StateView::UnderWay,
         State::HandedIn => StateView::HandedIn,
