@@ -42,7 +42,9 @@ fn offset(at: Timestamp) -> Result<OffsetDateTime, CalendarFault> {
 pub fn from_local(local: &str, zone: &str) -> Result<OffsetDateTime, CalendarFault> {
     let no_date = || CalendarFault::NoDate(local.to_owned());
     let local: DateTime = local.trim().parse().map_err(|_| no_date())?;
-    let at = zone_of(zone)?.to_timestamp(local).map_err(|_| CalendarFault::TooFar)?;
+    let at = zone_of(zone)?
+        .to_timestamp(local)
+        .map_err(|_| CalendarFault::TooFar)?;
     offset(at)
 }
 
@@ -65,6 +67,8 @@ pub fn moved(at: OffsetDateTime, zone: &str, days: i64) -> Result<OffsetDateTime
     let at = Timestamp::from_second(at.unix_timestamp()).map_err(|_| CalendarFault::TooFar)?;
     let days = i32::try_from(days).map_err(|_| CalendarFault::TooFar)?;
     let local = zone.to_datetime(at);
-    let there = local.checked_add(days.days()).map_err(|_| CalendarFault::TooFar)?;
+    let there = local
+        .checked_add(days.days())
+        .map_err(|_| CalendarFault::TooFar)?;
     offset(zone.to_timestamp(there).map_err(|_| CalendarFault::TooFar)?)
 }

@@ -92,10 +92,9 @@ pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: Offs
         Command::HandIn { marked } => hand_in(assignment, work, marked, now),
         Command::HandInProgress { progress } => hand_in_progress(assignment, work, progress, now),
         Command::TakeBack => take_back(assignment, work, now),
-        Command::Open { .. }
-        | Command::TimeUp { .. }
-        | Command::Score { .. }
-        | Command::GiveException(_) => Ok(Vec::new()),
+        Command::Open { .. } | Command::TimeUp { .. } | Command::Score { .. } | Command::GiveException(_) => {
+            Ok(Vec::new())
+        }
     }
 }
 
@@ -147,7 +146,11 @@ fn give_exception(assignment: &Assignment, given: &Exception) -> Decision {
         return Err(Refusal::ExceptionOutOfRange);
     }
     let opens = assignment.settings.opens;
-    if [given.due, given.closes].into_iter().flatten().any(|at| at <= opens) {
+    if [given.due, given.closes]
+        .into_iter()
+        .flatten()
+        .any(|at| at <= opens)
+    {
         return Err(Refusal::DueBeforeOpening);
     }
     Ok(vec![Event::ExceptionGiven(given.clone())])

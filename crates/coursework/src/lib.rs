@@ -4,6 +4,7 @@
 //! The rules are those of `docs/decisions/0004-events.md`; names follow QTI 3 where it has a word.
 #![cfg_attr(not(test), deny(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing))]
 
+mod calendar;
 mod check;
 mod command;
 mod decide;
@@ -15,11 +16,10 @@ mod instant;
 mod mastery;
 mod next;
 mod notice;
+mod plan;
 mod points;
 mod practice;
 mod refusal;
-mod calendar;
-mod plan;
 mod score;
 mod settings;
 mod sheet;
@@ -31,6 +31,7 @@ mod work;
 #[cfg(test)]
 mod tests;
 
+pub use calendar::{CalendarFault, from_local, is_zone, moved, to_local};
 pub use check::{MOST_UNJUDGED, ToMark, may_draft, prepare_check};
 pub use command::{Command, MarkedQuestion};
 pub use decide::{decide, may_take_fresh_numbers};
@@ -44,6 +45,7 @@ pub use mastery::{
 };
 pub use next::{Candidate, Choice, Waiting, Why, next};
 pub use notice::{Notice, NoticeKind, notices, results_out};
+pub use plan::{Effect, SettingFault, effects, setting_faults};
 pub use points::{QuestionScore, Score};
 pub use practice::{
     Answer, Answered, Candidate as PracticeCandidate, Drawn, PracticeEvent, RecordedPractice, Run, answer,
@@ -55,8 +57,6 @@ pub use settings::{
     Assignment, Checking, Exception, HandInNeeds, ItemRef, Kind, LateRule, Navigation, PartRef, Release,
     Settings, ShowSolution, Tools, WhichCounts,
 };
-pub use calendar::{CalendarFault, from_local, is_zone, moved, to_local};
-pub use plan::{Effect, SettingFault, effects, setting_faults};
 pub use sheet::{SheetCell, sheet_cell};
 pub use slips::{
     Attempt, COMES_BACK, ReviewItem, SlipEntry, Standing, attempts_in_run, attempts_in_work, draw_review,

@@ -34,10 +34,16 @@ pub fn setting_faults(s: &Settings, questions: usize) -> Vec<SettingFault> {
         fault("closes", "It closes before it is due.");
     }
     if s.closes > s.due && s.late == LateRule::NotAccepted {
-        fault("closes", "Late work is not accepted, so it closes when it is due.");
+        fault(
+            "closes",
+            "Late work is not accepted, so it closes when it is due.",
+        );
     }
     if matches!(s.late, LateRule::PercentOff(off) if off == 0 || off > 100) {
-        fault("late", "Between 1 and 100 per cent can be taken off for lateness.");
+        fault(
+            "late",
+            "Between 1 and 100 per cent can be taken off for lateness.",
+        );
     }
     let beyond = |n: Option<u32>| n.is_some_and(|n| n == 0 || n > MOST);
     if beyond(s.max_attempts) || s.question_attempts.values().any(|n| beyond(Some(*n))) {
@@ -50,7 +56,10 @@ pub fn setting_faults(s: &Settings, questions: usize) -> Vec<SettingFault> {
         fault("hand_ins", "Hand-ins are 1 to 100, or unlimited.");
     }
     if s.question_attempts.keys().any(|q| *q >= questions) {
-        fault("question_attempts", "Tries are set for a question that is not there.");
+        fault(
+            "question_attempts",
+            "Tries are set for a question that is not there.",
+        );
     }
     if s.hint_cost > 100 {
         fault("hint_cost", "A hint costs 100 per cent at most.");
@@ -65,7 +74,10 @@ pub fn setting_faults(s: &Settings, questions: usize) -> Vec<SettingFault> {
         fault("time_limit", "A time limit is between a minute and a week.");
     }
     if s.weight == 0 || s.weight > MOST {
-        fault("weight", "A weight is 1 to 100. What is not to count is set so above.");
+        fault(
+            "weight",
+            "A weight is 1 to 100. What is not to count is set so above.",
+        );
     }
     of_goal(s, questions, &mut fault);
     if s.checking == Checking::Simultaneous {
@@ -153,7 +165,10 @@ pub fn effects(
         refuse("kind", "Work has begun, so it stays what it is, with its goal.");
     }
     if old.checking != new.checking {
-        refuse("checking", "Work has begun, so when answers are checked stays as it is.");
+        refuse(
+            "checking",
+            "Work has begun, so when answers are checked stays as it is.",
+        );
     }
     if old.navigation == Navigation::Nonlinear && new.navigation != Navigation::Nonlinear {
         refuse(
@@ -167,23 +182,40 @@ pub fn effects(
         (Some(o), Some(n)) => n < o,
     };
     if less(old.max_attempts, new.max_attempts) {
-        refuse("max_attempts", "Work has begun, so there can't be fewer tries than before.");
+        refuse(
+            "max_attempts",
+            "Work has begun, so there can't be fewer tries than before.",
+        );
     }
     let own = |s: &Settings, q: usize| s.question_attempts.get(&q).copied().or(s.max_attempts);
-    if (0..old_questions.len()).any(|q| less(own(old, q), own(new, q))) && !less(old.max_attempts, new.max_attempts) {
-        refuse("question_attempts", "Work has begun, so no question can have fewer tries than before.");
+    if (0..old_questions.len()).any(|q| less(own(old, q), own(new, q)))
+        && !less(old.max_attempts, new.max_attempts)
+    {
+        refuse(
+            "question_attempts",
+            "Work has begun, so no question can have fewer tries than before.",
+        );
     }
     if less(old.max_sets, new.max_sets) {
-        refuse("max_sets", "Work has begun, so there can't be fewer sets than before.");
+        refuse(
+            "max_sets",
+            "Work has begun, so there can't be fewer sets than before.",
+        );
     }
     if less(old.hand_ins, new.hand_ins) {
-        refuse("hand_ins", "Work has begun, so there can't be fewer hand-ins than before.");
+        refuse(
+            "hand_ins",
+            "Work has begun, so there can't be fewer hand-ins than before.",
+        );
     }
     if less(old.time_limit, new.time_limit) {
         refuse("time_limit", "Work has begun, so the time can't be shortened.");
     }
     if new.hint_cost > old.hint_cost {
-        refuse("hint_cost", "Work has begun, so hints can't cost more than was said.");
+        refuse(
+            "hint_cost",
+            "Work has begun, so hints can't cost more than was said.",
+        );
     }
     if handed_in > 0 && old.which_counts == WhichCounts::Best && new.which_counts == WhichCounts::Last {
         refuse(
@@ -200,33 +232,36 @@ pub fn effects(
         LateRule::NotAccepted => 101,
     };
     if off(new.late) > off(old.late) {
-        refuse("late", "Work has begun, so lateness can't cost more than was said.");
+        refuse(
+            "late",
+            "Work has begun, so lateness can't cost more than was said.",
+        );
     }
     told(&mut all, old, new, begun, now);
     all
 }
 
-fn told(
-    all: &mut Vec<Effect>,
-    old: &Settings,
-    new: &Settings,
-    begun: usize,
-    now: OffsetDateTime,
-) {
+fn told(all: &mut Vec<Effect>, old: &Settings, new: &Settings, begun: usize, now: OffsetDateTime) {
     let mut does = |words: String| all.push(Effect::Does(words));
-    let students = |n: usize| match n {
-        1 => "one student".to_owned(),
-        n => format!("{n} students"),
+    let students = match begun {
+        1 => "one student was".to_owned(),
+        n => format!("{n} students were"),
     };
     if new.due > old.due {
-        does(format!(
-            "{} who have begun get the later due date.",
-            capital(&students(begun))
-        ));
+        does(match begun {
+            1 => "One student who has begun gets the later due date.".to_owned(),
+            n => format!("{n} students who have begun get the later due date."),
+        });
     }
     if new.due < old.due {
-        let after = if new.due <= now { " It is past already: what comes in now is late." } else { "" };
-        does(format!("It is due earlier than {} were told.{after} What was handed in stays in time.", students(begun)));
+        let after = if new.due <= now {
+            " It is past already: what comes in now is late."
+        } else {
+            ""
+        };
+        does(format!(
+            "It is due earlier than {students} told.{after} What was handed in stays in time."
+        ));
     }
     if new.closes < old.closes && new.closes <= now {
         does("It closes at once. What is typed is kept, and what is not handed in is not recorded.".into());
@@ -238,12 +273,3 @@ fn told(
         does("Its share of the grade changes for everybody.".into());
     }
 }
-
-fn capital(words: &str) -> String {
-    let mut letters = words.chars();
-    letters
-        .next()
-        .map(|first| first.to_uppercase().chain(letters).collect())
-        .unwrap_or_default()
-}
-

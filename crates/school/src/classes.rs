@@ -120,7 +120,11 @@ pub async fn add_students(
     Ok((added, faults))
 }
 
-async fn add_student(school: &School, class: &Class, line: &RollLine) -> Result<Result<Added, String>, SchoolError> {
+async fn add_student(
+    school: &School,
+    class: &Class,
+    line: &RollLine,
+) -> Result<Result<Added, String>, SchoolError> {
     let pool = &school.pool;
     let group = line.group.as_deref();
     let there = match &line.user_name {
@@ -206,7 +210,9 @@ pub async fn add_teacher(
 /// # Errors
 /// What the database said.
 pub async fn welcome(school: &School, token: &str, password: String) -> Result<Option<String>, SchoolError> {
-    let hash = school.compute_password(move || hash_password(&password)).await??;
+    let hash = school
+        .compute_password(move || hash_password(&password))
+        .await??;
     let Some(person) = store::use_link(&school.pool, &token_hash(token), school.now()).await? else {
         return Ok(None);
     };
@@ -225,7 +231,9 @@ pub async fn join_as_new(
     user_name: &str,
     password: String,
 ) -> Result<Option<String>, SchoolError> {
-    let hash = school.compute_password(move || hash_password(&password)).await??;
+    let hash = school
+        .compute_password(move || hash_password(&password))
+        .await??;
     let made = store::create_person(&school.pool, user_name, name, &hash, Role::Student).await?;
     let Some(person) = made else { return Ok(None) };
     store::join_class(&school.pool, class.id, person, None).await?;
@@ -250,7 +258,12 @@ mod tests {
         let code = new_code().unwrap();
         assert_eq!(code.len(), 9);
         assert_ne!(code, new_code().unwrap());
-        for typed in [code.clone(), code.to_lowercase(), code.replace('-', " "), format!(" {} ", code.replace('-', ""))] {
+        for typed in [
+            code.clone(),
+            code.to_lowercase(),
+            code.replace('-', " "),
+            format!(" {} ", code.replace('-', "")),
+        ] {
             assert_eq!(read_code(&typed), code);
         }
         for odd in ["", "-", "ABCDEFGHIJKLMNOP", "ÄÖ"] {

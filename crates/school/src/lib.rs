@@ -16,6 +16,7 @@ pub mod practice;
 pub mod regrade;
 pub mod roll;
 pub mod seed;
+pub mod setting;
 pub mod sheet;
 pub mod sign_in;
 mod slip_book;

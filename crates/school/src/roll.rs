@@ -93,7 +93,9 @@ pub fn name_fault(name: &str) -> Option<String> {
 
 /// A user name made from a name: `ebba.tornvik`.
 pub fn user_name_from(name: &str) -> String {
-    let words = name.split(|c: char| !c.is_alphanumeric()).filter(|w| !w.is_empty());
+    let words = name
+        .split(|c: char| !c.is_alphanumeric())
+        .filter(|w| !w.is_empty());
     let made: Vec<String> = words.map(str::to_lowercase).collect();
     let mut made: String = made.join(".").chars().take(LONGEST_USER_NAME - 4).collect();
     while made.ends_with('.') {
@@ -186,8 +188,15 @@ fn shown(record: &csv::StringRecord) -> String {
 }
 
 fn read_line(record: &csv::StringRecord, places: Columns, line: u64) -> Result<RollLine, String> {
-    let cell = |at: Option<usize>| at.and_then(|at| record.get(at)).map(str::trim).unwrap_or_default();
-    let name: String = cell(Some(places.name)).split_whitespace().collect::<Vec<_>>().join(" ");
+    let cell = |at: Option<usize>| {
+        at.and_then(|at| record.get(at))
+            .map(str::trim)
+            .unwrap_or_default()
+    };
+    let name: String = cell(Some(places.name))
+        .split_whitespace()
+        .collect::<Vec<_>>()
+        .join(" ");
     if let Some(why) = name_fault(&name) {
         return Err(why);
     }
@@ -219,7 +228,10 @@ mod tests {
     fn names(text: &str) -> (Vec<Row>, Vec<(u64, String)>) {
         let (lines, faults) = read_roll(text);
         (
-            lines.into_iter().map(|l| (l.name, l.user_name, l.group)).collect(),
+            lines
+                .into_iter()
+                .map(|l| (l.name, l.user_name, l.group))
+                .collect(),
             faults.into_iter().map(|f| (f.line, f.why)).collect(),
         )
     }
@@ -267,7 +279,15 @@ mod tests {
         let long: String = (0..1_200).map(|n| format!("Student S{n},s{n}\n")).collect();
         let (lines, faults) = read_roll(&long);
         assert_eq!((lines.len(), faults.len()), (MOST_LINES, 1));
-        for odd in ["", "\u{feff}", "\"", ",,,\n;;;", "\"open\nname", "name\n", "a\u{0}b,c\u{0}d"] {
+        for odd in [
+            "",
+            "\u{feff}",
+            "\"",
+            ",,,\n;;;",
+            "\"open\nname",
+            "name\n",
+            "a\u{0}b,c\u{0}d",
+        ] {
             let (lines, faults) = read_roll(odd);
             assert!(lines.len() + faults.len() <= 2, "{odd:?}: {lines:?} {faults:?}");
         }

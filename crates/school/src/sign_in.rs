@@ -160,7 +160,9 @@ pub async fn who_is(school: &School, token_hash: &[u8; 32]) -> Result<Person, Sc
 /// # Errors
 /// What the database said.
 pub async fn set_password(school: &School, person: PersonId, password: String) -> Result<(), SchoolError> {
-    let hash = school.compute_password(move || hash_password(&password)).await??;
+    let hash = school
+        .compute_password(move || hash_password(&password))
+        .await??;
     Ok(store::set_password(&school.pool, person, &hash).await?)
 }
 

@@ -25,14 +25,19 @@ impl Stored {
             opens_after: p.opens_after.clone(),
             by_hand: p.interaction.is_by_hand(),
         };
-        let item = |q: &Question| ItemRef {
-            points: q.points,
+        let item = |(q, given): (&Question, i32)| ItemRef {
+            points: u32::try_from(given).ok().filter(|p| *p > 0).unwrap_or(q.points),
             parts: q.parts.iter().map(part).collect(),
             all_parts_needed: q.all_parts_needed,
         };
         let assignment = Assignment {
             settings: found.head.settings.clone(),
-            items: questions.iter().map(|(_, q)| item(q)).collect(),
+            items: questions
+                .iter()
+                .map(|(_, q)| q.as_ref())
+                .zip(found.points.iter().copied().chain(std::iter::repeat(0)))
+                .map(item)
+                .collect(),
         };
         Stored {
             head: found.head,

@@ -23,6 +23,8 @@ pub struct StoredAssignment {
     /// Another one after every change of settings or questions.
     pub version: i32,
     pub questions: Vec<QuestionId>,
+    /// What each is worth here; 0 where the question itself says it.
+    pub points: Vec<i32>,
 }
 
 /// Adds an assignment with its questions, or leaves one that is there alone. Gives its id, and whether it is new.
@@ -76,7 +78,9 @@ pub async fn find_assignments(db: &PgPool, ids: &[Uuid]) -> Result<Vec<StoredAss
     let rows = sqlx::query!(
         r#"select a.id, a.title, c.title as class_title, a.settings as "settings: Json<Settings>", a.version,
             array(select question_id from assignment_questions where assignment_id = a.id order by position)
-                as "questions!"
+                as "questions!",
+            array(select coalesce(points, 0) from assignment_questions where assignment_id = a.id order by position)
+                as "points!"
            from assignments a join classes c on c.id = a.class_id where a.id = any($1)"#,
         ids
     )
@@ -93,6 +97,7 @@ pub async fn find_assignments(db: &PgPool, ids: &[Uuid]) -> Result<Vec<StoredAss
             },
             version: r.version,
             questions: r.questions.into_iter().map(QuestionId).collect(),
+            points: r.points,
         });
     }
     Ok(found)

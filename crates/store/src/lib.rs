@@ -3,6 +3,7 @@
 mod assignments;
 mod attachments;
 mod classes;
+mod desk;
 mod desks;
 mod digests;
 mod drafts;
@@ -30,6 +31,10 @@ pub use classes::{
     acts_in, classes_taught, create_class, create_person, find_class_by_code, find_class_taught, find_link,
     is_empty, is_welcomed, join_class, members_of, put_act, put_link, set_class, set_group, set_join_code,
     set_left, set_password, set_welcomed, use_link,
+};
+pub use desk::{
+    AssignmentChange, SetAssignment, SetQuestion, create_assignment, delete_draft, find_set_assignment,
+    give_out, question_uses, save_assignment,
 };
 pub use desks::{DeskRow, desks_of, drafts_of_all, events_after};
 pub use digests::{

@@ -108,8 +108,8 @@ pub async fn delete_session(db: impl PgExecutor<'_>, token_hash: &[u8]) -> Resul
          delete from sessions where token_hash = $1",
         token_hash
     )
-        .execute(db)
-        .await?;
+    .execute(db)
+    .await?;
     Ok(())
 }
 

@@ -484,6 +484,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bank": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every question of the bank. */
+        get: operations["get_bank"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/{slug}/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A question as a student would have it, with its answers and its working. Nothing is recorded. */
+        post: operations["look_at_question"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank/{slug}/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How an entry reads in a question of the bank. */
+        post: operations["read_in_bank"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/built": {
         parameters: {
             query?: never;
@@ -565,6 +616,111 @@ export interface paths {
         put?: never;
         /** Shows everything as a made-up student of the class sees it, until that is ended. Nothing of it is kept. */
         post: operations["as_student"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/assignments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The work set in a class, drafts included. */
+        get: operations["get_set_work"];
+        put?: never;
+        /** Makes a draft from a preset. */
+        post: operations["make_assignment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/assignments/{assignment}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An assignment as its teacher edits it. */
+        get: operations["get_assignment"];
+        /** Saves an assignment. A draft may have faults; what is given out may not, and nothing a student has earned is lost. */
+        put: operations["put_assignment"];
+        post?: never;
+        /** Deletes a draft. What was given out stays. */
+        delete: operations["delete_assignment"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/assignments/{assignment}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Copies an assignment to a class one teaches, as a draft with its dates moved. */
+        post: operations["copy_assignment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/assignments/{assignment}/exceptions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Gives an exception to one student or several, with a reason. They are told what, and why only if that is wished. */
+        post: operations["give_exception"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/assignments/{assignment}/give-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Gives a draft out: the students it is for see it from now on. */
+        post: operations["give_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/assignments/{assignment}/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Says what a change would do, and changes nothing. */
+        post: operations["plan_assignment"];
         delete?: never;
         options?: never;
         head?: never;
@@ -684,6 +840,23 @@ export interface paths {
         put?: never;
         /** Adds students, a line each. Lines that cannot be taken are named; the rest goes in. */
         post: operations["add_to_class"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/students/{person}/{assignment}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A student's work on an assignment. */
+        get: operations["get_work_seen"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1446,6 +1619,40 @@ export interface components {
             model: components["schemas"]["InlineView"][][];
             prompt: components["schemas"]["BlockView"][];
         };
+        AssignmentEdit: {
+            for_groups?: string[];
+            for_people?: string[];
+            questions: components["schemas"]["EditQuestion"][];
+            settings: components["schemas"]["SettingsForm"];
+            title: string;
+            /**
+             * Format: int32
+             * @description The version that was edited: what somebody else saved meanwhile is not written over.
+             */
+            version: number;
+        };
+        /** @description An assignment as its teacher edits it. */
+        AssignmentForm: {
+            /** @description Students who have opened it, and who have handed something in. */
+            begun: number;
+            /** Format: uuid */
+            class_id: string;
+            class_title: string;
+            /** @description What does not fit together, or is missing. */
+            faults: components["schemas"]["FaultView"][];
+            for_groups: string[];
+            for_people: string[];
+            given_out: boolean;
+            handed_in: number;
+            /** Format: uuid */
+            id: string;
+            questions: components["schemas"]["FormQuestion"][];
+            settings: components["schemas"]["SettingsForm"];
+            time_zone: string;
+            title: string;
+            /** Format: int32 */
+            version: number;
+        };
         AssociateView: {
             items: components["schemas"]["ChoiceView"][];
             /** @description How many pairs are asked for. */
@@ -1501,6 +1708,43 @@ export interface components {
             high: number;
             /** Format: double */
             low: number;
+        };
+        BankQuestion: {
+            /** @description The first words of it. */
+            begins: string;
+            /** @description A person marks it, or a part of it. */
+            by_hand: boolean;
+            /** @description It has other numbers for each set. */
+            drawn: boolean;
+            id: string;
+            /** @description How its parts are answered, by QTI's names; each once. */
+            kinds: string[];
+            /** Format: int32 */
+            points: number;
+            /** @description Ids of skills. */
+            skills: string[];
+            title: string;
+            /**
+             * Format: int64
+             * @description Assignments it is in.
+             */
+            uses: number;
+        };
+        BankRead: {
+            entry: string;
+            part: string;
+        };
+        BankSkill: {
+            class: string;
+            /** @description It has a page to read. */
+            has_page: boolean;
+            id: string;
+            title: string;
+        };
+        /** @description What can be asked. */
+        BankView: {
+            questions: components["schemas"]["BankQuestion"][];
+            skills: components["schemas"]["BankSkill"][];
         };
         BlockView: {
             content: components["schemas"]["InlineView"][];
@@ -1628,6 +1872,24 @@ export interface components {
              */
             waiting: number;
         };
+        ClassMember: {
+            group?: string | null;
+            has_password: boolean;
+            /** Format: uuid */
+            id: string;
+            is_teacher: boolean;
+            /** Format: date-time */
+            last_seen?: string | null;
+            /**
+             * Format: date-time
+             * @description When they were taken out; what they did is kept.
+             */
+            left_at?: string | null;
+            /** @description A teacher of this class may set a new password for them. */
+            may_reset: boolean;
+            name: string;
+            user_name: string;
+        };
         ClassScores: {
             rows: components["schemas"]["ScoreRow"][];
             /**
@@ -1660,7 +1922,7 @@ export interface components {
             id: string;
             /** @description Whoever has it can join; nobody can without one. */
             join_code?: string | null;
-            members: components["schemas"]["MemberView"][];
+            members: components["schemas"]["ClassMember"][];
             starts_on?: string | null;
             time_zone: string;
             title: string;
@@ -1668,6 +1930,12 @@ export interface components {
         };
         ClassesView: {
             classes: components["schemas"]["ClassHead"][];
+        };
+        CopyTo: {
+            /** Format: uuid */
+            class: string;
+            /** @description The day on which the copy is due, `2027-03-01`; its other dates move along. */
+            due_on: string;
         };
         /** @enum {string} */
         CountAction: "cross_out" | "take_away" | "add" | "group";
@@ -1772,6 +2040,13 @@ export interface components {
             response: components["schemas"]["ResponseView"];
             /** Format: int64 */
             revision: number;
+        };
+        EditQuestion: {
+            id: string;
+            /** Format: int32 */
+            points: number;
+            /** Format: int32 */
+            tries?: number | null;
         };
         EnteredPart: {
             id: string;
@@ -1894,6 +2169,9 @@ export interface components {
             /** @description One to try in place. */
             try_it: components["schemas"]["QuestionView"];
         };
+        ExceptionsGiven: {
+            given: number;
+        };
         /** @description An exhibit with a set's numbers in place. */
         ExhibitView: {
             id: string;
@@ -1915,6 +2193,10 @@ export interface components {
             /** Format: date-time */
             since: string;
             skill: components["schemas"]["SkillBrief"];
+        };
+        FaultView: {
+            field: string;
+            words: string;
         };
         /** @description A field with the keys under it. */
         FieldView: {
@@ -1942,6 +2224,23 @@ export interface components {
             /** Format: double */
             percent: number;
             questions: number;
+        };
+        FormQuestion: {
+            id: string;
+            /**
+             * Format: int32
+             * @description What the question itself says it is worth.
+             */
+            own_points: number;
+            /** Format: int32 */
+            points: number;
+            skills: string[];
+            title: string;
+            /**
+             * Format: int32
+             * @description Tries on one set, where they differ.
+             */
+            tries?: number | null;
         };
         Formula: {
             /** @description LaTeX. */
@@ -1971,6 +2270,24 @@ export interface components {
         GapView: {
             content: components["schemas"]["InlineView"][];
             id: string;
+        };
+        /** @description What one or several students get that the others have not. */
+        GiveException: {
+            closes?: string | null;
+            /** @description `2027-03-01T23:59`, on the class's clock; nothing leaves it. */
+            due?: string | null;
+            /** Format: int32 */
+            more_hand_ins?: number;
+            /** Format: int32 */
+            more_sets?: number;
+            students: string[];
+            tell_why?: boolean;
+            /**
+             * Format: int32
+             * @description Per cent of the time limit: 125 is a quarter more.
+             */
+            time_percent?: number | null;
+            why: string;
         };
         GivePoints: {
             /**
@@ -2065,6 +2382,19 @@ export interface components {
         };
         GuideView: {
             topics: components["schemas"]["GuideTopicView"][];
+        };
+        HandInSeen: {
+            /** Format: date-time */
+            at: string;
+            by_time: boolean;
+            /** @description It is the one that counts. */
+            counts: boolean;
+            late: boolean;
+            /** Format: int32 */
+            number: number;
+            /** Format: double */
+            percent: number;
+            taken_back: boolean;
         };
         /** @description A hand-in that stands. */
         HandInView: {
@@ -2208,6 +2538,22 @@ export interface components {
             /** @description The token of the link; told now and never again. */
             link: string;
         };
+        /** @description A question to be looked at, with the numbers of a seed; with entries, what the marker says to them. */
+        LookAt: {
+            parts?: components["schemas"]["GivenPart"][];
+            /**
+             * Format: int32
+             * @description Another one has other numbers.
+             */
+            seed: number;
+        };
+        LookedAt: {
+            answers: components["schemas"]["RightAnswer"][];
+            id: string;
+            question: components["schemas"]["QuestionView"];
+            skills: string[];
+            title: string;
+        };
         LooseRead: {
             entry: string;
             part: string;
@@ -2243,6 +2589,10 @@ export interface components {
             question: components["schemas"]["QuestionView"];
             right: boolean;
             title: string;
+        };
+        MadeAssignment: {
+            /** Format: uuid */
+            id: string;
         };
         MadeClass: {
             /** Format: uuid */
@@ -2308,29 +2658,24 @@ export interface components {
             /** @description Taken out of the class. Nothing of theirs is lost. */
             left: boolean;
         };
+        /** @description One member of what was given, and whether it is right: for kinds that are right or wrong in several places. */
         MemberView: {
-            group?: string | null;
-            has_password: boolean;
-            /** Format: uuid */
             id: string;
-            is_teacher: boolean;
-            /** Format: date-time */
-            last_seen?: string | null;
-            /**
-             * Format: date-time
-             * @description When they were taken out; what they did is kept.
-             */
-            left_at?: string | null;
-            /** @description A teacher of this class may set a new password for them. */
-            may_reset: boolean;
-            name: string;
-            user_name: string;
+            notes: string[];
+            /** @description LaTeX, where something typed was read. */
+            reads_as: string;
+            right: boolean;
+            speech: string;
         };
         MoveOnRequest: {
             to: number;
         };
         /** @enum {string} */
         MyRole: "student" | "teacher";
+        NewAssignment: {
+            kind: components["schemas"]["SetKind"];
+            title: string;
+        };
         NewPassword: {
             password: string;
         };
@@ -2504,6 +2849,15 @@ export interface components {
             drawing: components["schemas"]["FigureView"];
             spots: components["schemas"]["SpotView"][];
         };
+        /** @description What a change would do. */
+        PlanView: {
+            /** @description What it does to work that exists. */
+            effects: string[];
+            /** @description What does not fit together, or is missing. */
+            faults: components["schemas"]["FaultView"][];
+            /** @description What can't be changed now that work has begun. */
+            refused: components["schemas"]["FaultView"][];
+        };
         PlaneView: {
             /** @description The empty plane, with its grid and axes. */
             drawing: components["schemas"]["FigureView"];
@@ -2618,6 +2972,18 @@ export interface components {
             /** @description First character that is wrong, and the one past the last. */
             start: number;
             words: string;
+        };
+        QuestionSeen: {
+            example_seen: boolean;
+            /** Format: int32 */
+            of: number;
+            /** Format: double */
+            points: number;
+            /** @description From 0. */
+            question: number;
+            sets: components["schemas"]["SetView"][];
+            title: string;
+            why: string[];
         };
         QuestionView: {
             /** @description Nothing was wrong in it in the end. */
@@ -2953,6 +3319,34 @@ export interface components {
             note?: boolean;
             result?: boolean;
         };
+        /** @enum {string} */
+        SetChecking: "individual" | "simultaneous";
+        /** @enum {string} */
+        SetCounting: "best" | "last";
+        SetGoal: {
+            goal: components["schemas"]["SetGoalKind"];
+            /**
+             * Format: int32
+             * @description How many are to be right at first.
+             */
+            right?: number;
+            /**
+             * Format: int32
+             * @description The score that every skill is to reach.
+             */
+            score?: number;
+            skills: string[];
+        };
+        /** @enum {string} */
+        SetGoalKind: "level" | "right" | "read";
+        /** @enum {string} */
+        SetKind: "homework" | "quiz" | "practice" | "reading";
+        /** @enum {string} */
+        SetLate: "flagged" | "percent_off" | "not_accepted";
+        /** @enum {string} */
+        SetNeeds: "nothing" | "every_question_attempted";
+        /** @enum {string} */
+        SetOrder: "any" | "in_order" | "in_order_no_going_back";
         /** @description A reading assignment that a page belongs to. */
         SetReading: {
             /** Format: uuid */
@@ -2964,6 +3358,10 @@ export interface components {
             pages_read: number;
             title: string;
         };
+        /** @enum {string} */
+        SetRelease: "at_once" | "at_hand_in" | "after_due";
+        /** @enum {string} */
+        SetSolution: "when_tries_run_out" | "after_full_credit" | "on_request" | "after_due" | "never";
         /** @description One set of a question: what it asked, and every try on it. */
         SetView: {
             hints: number;
@@ -2971,6 +3369,69 @@ export interface components {
             solution_shown: boolean;
             text: components["schemas"]["BlockView"][];
             tries: components["schemas"]["TryView"][];
+        };
+        SetWorkHead: {
+            counts: boolean;
+            /** Format: date-time */
+            due: string;
+            for_groups: string[];
+            /** @description How many single students it is for. */
+            for_people: number;
+            given_out: boolean;
+            /** Format: uuid */
+            id: string;
+            kind: components["schemas"]["SetKind"];
+            /** Format: date-time */
+            opens: string;
+            title: string;
+        };
+        /** @description The assignments of a class, as its teacher has them. */
+        SetWorkView: {
+            assignments: components["schemas"]["SetWorkHead"][];
+            class_title: string;
+            time_zone: string;
+        };
+        /** @description Settings of an assignment. A count that is missing is unlimited. */
+        SettingsForm: {
+            allow_skipping: boolean;
+            calculator: boolean;
+            checking: components["schemas"]["SetChecking"];
+            closes: string;
+            counts: boolean;
+            due: string;
+            formula_sheet: boolean;
+            goal?: components["schemas"]["SetGoal"] | null;
+            hand_in_needs: components["schemas"]["SetNeeds"];
+            /** Format: int32 */
+            hand_ins?: number | null;
+            /** Format: int32 */
+            hint_cost: number;
+            hints: boolean;
+            kind: components["schemas"]["SetKind"];
+            late: components["schemas"]["SetLate"];
+            /** Format: int32 */
+            late_percent: number;
+            /** Format: int32 */
+            max_attempts?: number | null;
+            /** Format: int32 */
+            max_sets?: number | null;
+            note?: string | null;
+            /** @description `2027-03-01T23:59`, on the class's clock. */
+            opens: string;
+            order: components["schemas"]["SetOrder"];
+            /** Format: int32 */
+            pass_mark?: number | null;
+            reading: boolean;
+            release: components["schemas"]["SetRelease"];
+            show_slips: boolean;
+            show_solution: components["schemas"]["SetSolution"];
+            /** Format: int32 */
+            time_limit?: number | null;
+            typing_guide: boolean;
+            /** Format: int32 */
+            weight: number;
+            which_counts: components["schemas"]["SetCounting"];
+            worked_example: boolean;
         };
         SheetAssignment: {
             counts: boolean;
@@ -3324,6 +3785,30 @@ export interface components {
          * @enum {string}
          */
         WhichSlips: "to_mend" | "mended" | "all";
+        /** @description All of a student's work on an assignment. */
+        WorkSeen: {
+            class_title: string;
+            /** Format: date-time */
+            closes: string;
+            /** Format: date-time */
+            due: string;
+            hand_ins: components["schemas"]["HandInSeen"][];
+            /** Format: int64 */
+            minutes: number;
+            /** Format: date-time */
+            opened_at?: string | null;
+            questions: components["schemas"]["QuestionSeen"][];
+            recorded?: components["schemas"]["ScoreView"] | null;
+            so_far?: components["schemas"]["ScoreView"] | null;
+            state: components["schemas"]["StateView"];
+            student: string;
+            /**
+             * Format: int32
+             * @description Per cent taken off what counts for lateness.
+             */
+            taken_off: number;
+            title: string;
+        };
         /** @enum {string} */
         WorkingRule: "when_tries_run_out" | "after_full_credit" | "on_request" | "after_due" | "never";
         WorkingsSaved: {
@@ -5944,6 +6429,269 @@ export interface operations {
             };
         };
     };
+    get_bank: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BankView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    look_at_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookAt"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookedAt"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_in_bank: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BankRead"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadView"];
+                };
+            };
+            /** @description The body is not what is expected. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     built: {
         parameters: {
             query?: never;
@@ -6454,6 +7202,805 @@ export interface operations {
             };
             /** @description The rules refuse it; `code` says why. Nothing was changed. */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_set_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetWorkView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    make_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewAssignment"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeAssignment"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignmentForm"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignmentEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignmentForm"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    delete_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copy_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CopyTo"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeAssignment"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_exception: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveException"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExceptionsGiven"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    give_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssignmentForm"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    plan_assignment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssignmentEdit"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7068,6 +8615,64 @@ export interface operations {
             };
             /** @description The body is larger than this route takes. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_work_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                person: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkSeen"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -2,8 +2,9 @@ import { Menu, Modal, UnstyledButton, useMantineColorScheme } from "@mantine/cor
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate } from "@tanstack/react-router";
 import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
-import { api } from "../api/client";
+import { api, ask } from "../api/client";
 import { meQuery } from "../features/sign-in/queries";
+import { FirstLines } from "../features/welcome/FirstLines";
 import classes from "./Frame.module.css";
 
 /** With its typeset examples it weighs more than most pages: it comes when it is asked for. */
@@ -28,7 +29,11 @@ const places = [
 ] as const;
 
 /** A teacher's places. */
-const teachersPlaces = [{ to: "/marking", label: "Marking" }] as const;
+const teachersPlaces = [
+  { to: "/classes", label: "Classes" },
+  { to: "/marking", label: "Marking" },
+  { to: "/bank", label: "Bank" },
+] as const;
 
 /** What the window is called: the innermost place first, the product last. */
 function useTitle(places: string[]) {
@@ -44,7 +49,7 @@ export function Frame({ trail = [], title, saved, children, wide = false }: Prop
   const { data: me } = useQuery(meQuery());
   const shown = me?.role === "teacher" ? teachersPlaces : places;
   return (
-    <div className={classes.frame}>
+    <div className={classes.frame} data-as-student={me?.as_student || undefined}>
       <a className={classes.skip} href="#content">
         Skip to the content
       </a>
@@ -82,10 +87,31 @@ export function Frame({ trail = [], title, saved, children, wide = false }: Prop
         <HelpButton />
         {me && <PersonMenu name={me.display_name} places={shown} />}
       </header>
+      {me?.as_student && <AsStudent />}
       <main id="content" className={wide ? classes.wide : classes.page}>
+        {me && !wide && <FirstLines me={me} />}
         {children}
       </main>
     </div>
+  );
+}
+
+/** Said over every page that a teacher sees as a made-up student. */
+function AsStudent() {
+  const queryClient = useQueryClient();
+  const navigate = useNavigate();
+  const end = async () => {
+    await ask(api.DELETE("/api/as-student"));
+    queryClient.clear();
+    await navigate({ to: "/classes" });
+  };
+  return (
+    <aside className={classes.asStudent} aria-label="As a student sees it">
+      You see this as a made-up student of the class. Nothing of it is kept.
+      <button type="button" onClick={() => void end()}>
+        Back to my desk
+      </button>
+    </aside>
   );
 }
 

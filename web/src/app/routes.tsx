@@ -8,6 +8,7 @@ import {
   redirect,
 } from "@tanstack/react-router";
 import { Failure } from "../api/client";
+import { type Filter, filters } from "../features/classes/filters";
 import { meQuery } from "../features/sign-in/queries";
 import { SignInPage } from "../features/sign-in/SignInPage";
 import { Broken, NotHere } from "./Dead";
@@ -60,10 +61,10 @@ const weekRoute = createRoute({
     ...(typeof search.class === "string" ? { class: search.class } : {}),
     ...(search.counting === true ? { counting: true } : {}),
   }),
-  // A teacher has no Week: marking is what waits.
+  // A teacher has no Week: their classes say who needs them.
   beforeLoad: async ({ context }) => {
     const me = await context.queryClient.ensureQueryData(meQuery());
-    if (me.role === "teacher") throw redirect({ to: "/marking" });
+    if (me.role === "teacher") throw redirect({ to: "/classes" });
   },
   component: lazyRouteComponent(() => import("../features/week/WeekPage"), "WeekPage"),
 });
@@ -175,9 +176,76 @@ const toMarkRoute = createRoute({
   component: lazyRouteComponent(() => import("../features/marking/ToMarkPage"), "ToMarkPage"),
 });
 
+const welcomeRoute = createRoute({
+  getParentRoute: () => rootRoute,
+  path: "/welcome",
+  component: lazyRouteComponent(() => import("../features/welcome/WelcomePage"), "WelcomePage"),
+});
+const joinRoute = createRoute({
+  getParentRoute: () => rootRoute,
+  path: "/join",
+  component: lazyRouteComponent(() => import("../features/welcome/JoinPage"), "JoinPage"),
+});
+const classesRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes",
+  component: lazyRouteComponent(() => import("../features/classes/ClassesPage"), "ClassesPage"),
+});
+const newClassRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/new",
+  component: lazyRouteComponent(() => import("../features/classes/NewClassPage"), "NewClassPage"),
+});
+const sheetRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id",
+  validateSearch: (search: Record<string, unknown>): { show?: Filter } => {
+    const known = filters.find((f) => f.value === search.show);
+    return known ? { show: known.value } : {};
+  },
+  component: lazyRouteComponent(() => import("../features/classes/SheetPage"), "SheetPage"),
+});
+const peopleRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/people",
+  component: lazyRouteComponent(() => import("../features/classes/PeoplePage"), "PeoplePage"),
+});
+const actsRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/acts",
+  component: lazyRouteComponent(() => import("../features/classes/ActsPage"), "ActsPage"),
+});
+const classSettingsRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/settings",
+  component: lazyRouteComponent(() => import("../features/classes/SettingsPage"), "ClassSettingsPage"),
+});
+const workSeenRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/students/$person/$assignment",
+  component: lazyRouteComponent(() => import("../features/classes/WorkSeenPage"), "WorkSeenPage"),
+});
+const workListRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/work",
+  component: lazyRouteComponent(() => import("../features/setting/WorkListPage"), "WorkListPage"),
+});
+const settingRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/work/$assignment",
+  component: lazyRouteComponent(() => import("../features/setting/SettingPage"), "SettingPage"),
+});
+const bankRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/bank",
+  component: lazyRouteComponent(() => import("../features/bank/BankPage"), "BankPage"),
+});
+
 export const router = createRouter({
   routeTree: rootRoute.addChildren([
     signInRoute,
+    welcomeRoute,
+    joinRoute,
     signedIn.addChildren([
       weekRoute,
       coverRoute,
@@ -197,6 +265,16 @@ export const router = createRouter({
       practiseRoute,
       markingRoute,
       toMarkRoute,
+      classesRoute,
+      newClassRoute,
+      sheetRoute,
+      peopleRoute,
+      actsRoute,
+      classSettingsRoute,
+      workSeenRoute,
+      workListRoute,
+      settingRoute,
+      bankRoute,
     ]),
   ]),
   context: { queryClient },

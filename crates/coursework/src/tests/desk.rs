@@ -105,7 +105,10 @@ fn presets_fit_together() {
     ] {
         assert_eq!(setting_faults(&settings, questions), Vec::new());
     }
-    assert_eq!(setting_faults(&Settings::homework(opens, due), 0)[0].field, "questions");
+    assert_eq!(
+        setting_faults(&Settings::homework(opens, due), 0)[0].field,
+        "questions"
+    );
 }
 
 #[rstest]
@@ -156,7 +159,10 @@ fn moved_dates_say_what_they_do() {
     assert!(said(old.due + Duration::days(1)).contains("3 students who have begun get the later due date."));
     assert!(said(noon() + Duration::hours(1)).contains("It is due earlier than 3 students were told."));
     let past = said(noon() - Duration::hours(1));
-    assert!(past.contains("It is past already") && past.contains("It closes at once."), "{past}");
+    assert!(
+        past.contains("It is past already") && past.contains("It closes at once."),
+        "{past}"
+    );
 }
 
 #[rstest]
@@ -183,12 +189,18 @@ fn more_sets_and_a_later_date_open_work_again() {
             ..Exception::default()
         }))
         .unwrap();
-    assert_eq!(state(&bench.assignment, &bench.work(), bench.now), State::UnderWay);
+    assert_eq!(
+        state(&bench.assignment, &bench.work(), bench.now),
+        State::UnderWay
+    );
     assert_eq!(terms(&bench.assignment, &bench.work()).max_sets, Some(6));
     let told: Vec<NoticeKind> = notices(&bench.assignment, &bench.events, 0)
         .into_iter()
         .map(|n| n.kind)
         .collect();
     assert!(told.contains(&NoticeKind::MoreSets(2)), "{told:?}");
-    assert!(!format!("{told:?}").contains("ill"), "the reason is not told: {told:?}");
+    assert!(
+        !format!("{told:?}").contains("ill"),
+        "the reason is not told: {told:?}"
+    );
 }

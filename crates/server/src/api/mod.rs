@@ -1,6 +1,7 @@
 //! The rooms of the server, by what a person does. Each has its routes and what they show; what several show is in
 //! `shared`. A handler extracts, authorises, calls and answers.
 
+mod bank;
 mod board;
 mod classes;
 mod cover;
@@ -135,6 +136,19 @@ rooms!(
     classes::people::set_new_password,
     classes::people::change_member,
     classes::people::change_join_code,
+    classes::seen::get_work_seen,
+    classes::setting::get_set_work,
+    classes::setting::make_assignment,
+    classes::setting::plan_assignment,
+    classes::setting::give_out,
+    classes::setting::copy_assignment,
+    classes::setting::give_exception,
+    classes::setting::get_assignment,
+    classes::setting::put_assignment,
+    classes::setting::delete_assignment,
+    bank::get_bank,
+    bank::look_at_question,
+    bank::read_in_bank,
 );
 
 /// The description of the interface, from which the front end's types are made.

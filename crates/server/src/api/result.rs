@@ -80,7 +80,7 @@ fn points_words(points: f64, of: u32) -> String {
 }
 
 /// How a question's points came about.
-fn why(
+pub(crate) fn why(
     score: &QuestionScore,
     sets: usize,
     cost: u8,

@@ -253,7 +253,11 @@ pub(crate) async fn get_to_mark(
         class_title: stored.head.class_title.clone(),
         question,
         question_title: source.title.clone(),
-        of: source.points,
+        of: stored
+            .assignment
+            .items
+            .get(question)
+            .map_or(source.points, |i| i.points),
         answers,
     }))
 }

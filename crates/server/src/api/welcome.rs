@@ -108,7 +108,9 @@ async fn class_of(
     }
     let found = store::find_class_by_code(&school.pool, &read_code(code)).await?;
     found.ok_or_else(|| {
-        ApiError::Unusable("There is no class with this code. Check it letter by letter, or ask your teacher.".into())
+        ApiError::Unusable(
+            "There is no class with this code. Check it letter by letter, or ask your teacher.".into(),
+        )
     })
 }
 
@@ -200,6 +202,8 @@ pub(crate) async fn welcomed(school: web::Data<School>, who: SignedIn) -> Result
 
 /// A session that acts as a made-up student is not to join classes.
 pub(crate) async fn acts_as_student(school: &School, request: &HttpRequest) -> Result<bool, ApiError> {
-    let Some(token) = token(request) else { return Ok(false) };
+    let Some(token) = token(request) else {
+        return Ok(false);
+    };
     Ok(store::acts_as_student(&school.pool, &token_hash(&token)).await?)
 }

@@ -20,6 +20,7 @@ mod races;
 mod refusals;
 mod results;
 mod review;
+mod setting;
 mod signing_in;
 mod skills;
 mod slips;

@@ -275,6 +275,10 @@ const ELSEWHERE: &[&str] = &[
     "nothing_handed_in",
     "handed_in_again",
     "points_out_of_range",
+    // setting.rs, and `coursework`
+    "empty_exception",
+    "exception_out_of_range",
+    "due_before_opening",
     // files.rs
     "marked_by_teacher",
     "numbers_stay",

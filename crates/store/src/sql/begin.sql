@@ -2,6 +2,8 @@
 with made as (
     insert into works (id, assignment_id, student_id, last_event, ends_at, recorded_percent, active_at, sheet, sheet_version)
     select $1, a.id, $3, $4, $5, $6, $8, $13, $7 from assignments a where a.id = $2 and a.version = $7
+    -- Whoever changes the assignment meanwhile is waited for.
+    for share of a
     on conflict (assignment_id, student_id) do nothing
     returning id
 ), digested as (

@@ -1,9 +1,10 @@
 import { Button, PasswordInput, TextInput } from "@mantine/core";
-import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useNavigate, useSearch } from "@tanstack/react-router";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { Link, useNavigate, useSearch } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, ask } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
+import { startQuery } from "../welcome/queries";
 import classes from "./SignInPage.module.css";
 
 export function SignInPage() {
@@ -12,6 +13,7 @@ export function SignInPage() {
   const search = useSearch({ from: "/sign-in" });
   const queryClient = useQueryClient();
   const navigate = useNavigate();
+  const start = useQuery(startQuery());
   const signIn = useMutation({
     mutationFn: () => ask(api.POST("/api/session", { body: { user_name: userName, password } })),
     onSuccess: async (me) => {
@@ -48,10 +50,19 @@ export function SignInPage() {
           onChange={(e) => setPassword(e.currentTarget.value)}
           required
         />
+        {start.data?.empty && (
+          <p>
+            Nobody is here yet. On the server, <code>green-slate teacher add NAME</code> makes the first
+            teacher, who then makes the first class.
+          </p>
+        )}
         {signIn.error && <Trouble error={signIn.error} />}
         <Button type="submit" loading={signIn.isPending} fullWidth>
           Sign in
         </Button>
+        <p>
+          <Link to="/join">Join a class with a code</Link>
+        </p>
       </form>
     </main>
   );

@@ -1,6 +1,9 @@
 //! A teacher's classes: making them, who is in them, and what was done in them.
 
 pub(crate) mod people;
+pub(crate) mod seen;
+pub(crate) mod setting;
+mod settings_form;
 pub(crate) mod sheet;
 
 use actix_web::{HttpResponse, delete, get, post, put, web};
@@ -79,7 +82,11 @@ impl ClassSettings {
         if !coursework::is_zone(&self.time_zone) {
             return refuse("There is no such time zone.");
         }
-        if self.starts_on.zip(self.ends_on).is_some_and(|(from, to)| to < from) {
+        if self
+            .starts_on
+            .zip(self.ends_on)
+            .is_some_and(|(from, to)| to < from)
+        {
             return refuse("The term ends before it begins.");
         }
         Ok(ClassTerms {
@@ -112,13 +119,13 @@ pub(crate) struct ClassView {
     word: String,
     /// Whoever has it can join; nobody can without one.
     join_code: Option<String>,
-    members: Vec<MemberView>,
+    members: Vec<ClassMember>,
     /// The names of its groups.
     groups: Vec<String>,
 }
 
 #[derive(Serialize, ToSchema)]
-pub(crate) struct MemberView {
+pub(crate) struct ClassMember {
     id: Uuid,
     name: String,
     user_name: String,
@@ -139,7 +146,7 @@ pub(crate) async fn class_view(school: &School, class: Class) -> Result<ClassVie
     let mut groups: Vec<String> = members.iter().filter_map(|m| m.group.clone()).collect();
     groups.sort();
     groups.dedup();
-    let member = |m: store::Member| MemberView {
+    let member = |m: store::Member| ClassMember {
         id: m.person.id.0,
         name: m.person.display_name,
         user_name: m.person.user_name,

@@ -79,7 +79,9 @@ pub(crate) async fn add_to_class(
 ) -> Result<web::Json<AddedView>, ApiError> {
     let class = who.class(&school, *id).await?;
     if body.list.len() > LONGEST_LIST {
-        return Err(ApiError::Unusable("This list is too long: 1,000 lines at most.".into()));
+        return Err(ApiError::Unusable(
+            "This list is too long: 1,000 lines at most.".into(),
+        ));
     }
     let (lines, mut refused) = read_roll(&body.list.replace('\0', ""));
     let (added, more) = add_students(&school, &class, lines).await?;
@@ -135,7 +137,9 @@ pub(crate) async fn add_teacher_to_class(
         }
         None => add_teacher(&school, name, &user_name, None)
             .await?
-            .ok_or_else(|| ApiError::Unusable("This user name was taken just now. Choose another one.".into()))?,
+            .ok_or_else(|| {
+                ApiError::Unusable("This user name was taken just now. Choose another one.".into())
+            })?,
     };
     store::join_class(&school.pool, class.id, added.person, None).await?;
     let act = on_class(class.id, &who, "added as a teacher");
@@ -192,7 +196,9 @@ pub(crate) async fn change_member(
     }
     let group = body.group.as_deref().map(str::trim).filter(|g| !g.is_empty());
     if group.is_some_and(|g| g.chars().count() > 30 || g.chars().any(char::is_control)) {
-        return Err(ApiError::Unusable("A group's name has 30 characters at most.".into()));
+        return Err(ApiError::Unusable(
+            "A group's name has 30 characters at most.".into(),
+        ));
     }
     let student = Some(member.person.id);
     if group != member.group.as_deref() {
@@ -207,7 +213,11 @@ pub(crate) async fn change_member(
     if body.left != member.left_at.is_some() {
         let at = body.left.then(|| school.now());
         store::set_left(&school.pool, class, member.person.id, at).await?;
-        let did = if body.left { "taken out of the class" } else { "brought back" };
+        let did = if body.left {
+            "taken out of the class"
+        } else {
+            "brought back"
+        };
         let act = on_class(class, &who, did);
         note(&school, Act { student, ..act }).await?;
     }
@@ -300,7 +310,11 @@ pub(crate) async fn change_join_code(
     let class = who.class(&school, *id).await?;
     let code = if body.on { Some(new_code()?) } else { None };
     store::set_join_code(&school.pool, class.id, code.as_deref()).await?;
-    let did = if body.on { "made a code to join by" } else { "ended the code to join by" };
+    let did = if body.on {
+        "made a code to join by"
+    } else {
+        "ended the code to join by"
+    };
     note(&school, on_class(class.id, &who, did)).await?;
     let class = who.class(&school, class.id).await?;
     Ok(web::Json(class_view(&school, class).await?))

@@ -87,7 +87,10 @@ fn cell_view(cell: &Cell, due: OffsetDateTime, pass_mark: Option<u8>, now: Offse
         so_far: (state != State::NotOpened).then_some(at.so_far),
         waiting: at.waiting > 0.0,
         late: if at.recorded.is_some() { at.late } else { overdue },
-        below_pass: at.recorded.zip(pass_mark).is_some_and(|(r, p)| at.waiting == 0.0 && r < f64::from(p)),
+        below_pass: at
+            .recorded
+            .zip(pass_mark)
+            .is_some_and(|(r, p)| at.waiting == 0.0 && r < f64::from(p)),
         tries: at.tries,
         sets: at.sets,
         hints: at.hints,
@@ -181,7 +184,13 @@ fn csv_of(sheet: &SheetView) -> Result<Vec<u8>, csv::Error> {
         ];
         for cell in &student.cells {
             match cell {
-                None => row.extend(["not set".into(), String::new(), String::new(), String::new(), String::new()]),
+                None => row.extend([
+                    "not set".into(),
+                    String::new(),
+                    String::new(),
+                    String::new(),
+                    String::new(),
+                ]),
                 Some(c) => row.extend([
                     state_words(c.state).to_owned(),
                     c.recorded.map(|r| format!("{r:.1}")).unwrap_or_default(),
@@ -210,6 +219,9 @@ pub(crate) async fn get_sheet_csv(
     let body = csv_of(&sheet).map_err(|e| ApiError::Inside(e.to_string()))?;
     Ok(HttpResponse::Ok()
         .content_type("text/csv; charset=utf-8")
-        .insert_header((header::CONTENT_DISPOSITION, "attachment; filename=\"class-sheet.csv\""))
+        .insert_header((
+            header::CONTENT_DISPOSITION,
+            "attachment; filename=\"class-sheet.csv\"",
+        ))
         .body(body))
 }

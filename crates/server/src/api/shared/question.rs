@@ -63,7 +63,11 @@ pub(crate) async fn question_view(
     let over = visible && set_is_over(&desk.assignment, question, set);
     Ok(QuestionView {
         question,
-        points: source.points,
+        points: desk
+            .assignment
+            .items
+            .get(question)
+            .map_or(source.points, |i| i.points),
         points_so_far: score
             .questions
             .get(question)
@@ -141,7 +145,13 @@ fn locked(desk: &Desk, question: usize, refusal: Refusal, drafts: &[Draft]) -> Q
     }
 }
 
-fn set_view(number: usize, set: &SetState, item: &Item, visible: bool, show_slips: bool) -> SetView {
+pub(crate) fn set_view(
+    number: usize,
+    set: &SetState,
+    item: &Item,
+    visible: bool,
+    show_slips: bool,
+) -> SetView {
     let tries = set.tries.iter().filter(|_| visible).map(|t| TryView {
         at: t.at,
         used_a_try: t.used_a_try,

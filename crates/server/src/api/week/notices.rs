@@ -121,7 +121,10 @@ fn notice_words(kind: &NoticeKind, score_visible: bool) -> (String, Option<Offse
         NoticeKind::ClosingMoved(to) => ("For you it stays open until".into(), Some(*to)),
         NoticeKind::MoreTime(percent) => (format!("You have {percent} % of the time limit."), None),
         NoticeKind::MoreSets(1) => ("You have one more set of numbers for each question.".into(), None),
-        NoticeKind::MoreSets(n) => (format!("You have {n} more sets of numbers for each question."), None),
+        NoticeKind::MoreSets(n) => (
+            format!("You have {n} more sets of numbers for each question."),
+            None,
+        ),
         NoticeKind::Because(why) => (format!("Your teacher says: {why}"), None),
         NoticeKind::MoreHandIns(1) => ("You have one more hand-in.".into(), None),
         NoticeKind::MoreHandIns(n) => (format!("You have {n} more hand-ins."), None),

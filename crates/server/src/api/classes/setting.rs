@@ -1,0 +1,660 @@
+//! Setting work: drafts, what a change would do, giving out, copies, and exceptions for single students.
+
+use std::collections::BTreeMap;
+
+use actix_web::{HttpResponse, delete, get, post, put, web};
+use coursework::{Command, Effect, Exception, Settings, from_local, moved, setting_faults};
+use school::setting::{Chosen, Resolved, plan, resolve, save, standing};
+use school::{Desk, School, find_skill, title_of};
+use serde::{Deserialize, Serialize};
+use store::{Act, AssignmentChange, Class, Role, SetAssignment, StoreError};
+use time::{Duration, OffsetDateTime};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use super::settings_form::{SetKind, SettingsForm};
+use super::{note, on_class};
+use crate::http::auth::Teacher;
+use crate::http::error::{ApiError, Problem};
+
+const LONGEST_TITLE: usize = 80;
+/// Questions of one assignment.
+const MOST_QUESTIONS: usize = 100;
+const MOST_POINTS: u32 = 100;
+const LONGEST_WHY: usize = 500;
+
+/// The assignments of a class, as its teacher has them.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct SetWorkView {
+    class_title: String,
+    time_zone: String,
+    assignments: Vec<SetWorkHead>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct SetWorkHead {
+    id: Uuid,
+    title: String,
+    kind: SetKind,
+    given_out: bool,
+    counts: bool,
+    #[serde(with = "time::serde::rfc3339")]
+    opens: OffsetDateTime,
+    #[serde(with = "time::serde::rfc3339")]
+    due: OffsetDateTime,
+    for_groups: Vec<String>,
+    /// How many single students it is for.
+    for_people: usize,
+}
+
+/// The work set in a class, drafts included.
+#[utoipa::path(path = "/api/classes/{id}/assignments", params(("id" = Uuid, Path)),
+    responses((status = 200, body = SetWorkView), (status = 404, body = Problem)))]
+#[get("/classes/{id}/assignments")]
+pub(crate) async fn get_set_work(
+    school: web::Data<School>,
+    who: Teacher,
+    id: web::Path<Uuid>,
+) -> Result<web::Json<SetWorkView>, ApiError> {
+    let class = who.class(&school, *id).await?;
+    let columns = store::sheet_columns(&school.pool, class.id).await?;
+    let head = |c: store::SheetColumn| SetWorkHead {
+        id: c.id,
+        title: c.title,
+        kind: c.settings.kind.into(),
+        given_out: c.given_out,
+        counts: c.settings.counts,
+        opens: c.settings.opens,
+        due: c.settings.due,
+        for_groups: c.for_groups,
+        for_people: c.for_people.len(),
+    };
+    Ok(web::Json(SetWorkView {
+        class_title: class.title,
+        time_zone: class.time_zone,
+        assignments: columns.into_iter().map(head).collect(),
+    }))
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct NewAssignment {
+    title: String,
+    kind: SetKind,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct MadeAssignment {
+    id: Uuid,
+}
+
+fn checked_title(title: &str) -> Result<&str, ApiError> {
+    let title = title.trim();
+    if title.is_empty() || title.chars().count() > LONGEST_TITLE || title.chars().any(char::is_control) {
+        return Err(ApiError::Unusable(
+            "An assignment has a title, of 80 characters at most.".into(),
+        ));
+    }
+    Ok(title)
+}
+
+/// A preset: opens now, and is due at the end of the day in a week, on the class's clock.
+fn preset(kind: SetKind, class: &Class, now: OffsetDateTime) -> Result<Settings, ApiError> {
+    let inside = |e: coursework::CalendarFault| ApiError::Inside(e.to_string());
+    let in_a_week = coursework::to_local(now + Duration::days(7), &class.time_zone).map_err(inside)?;
+    let day = in_a_week.get(..10).unwrap_or_default();
+    let due = from_local(&format!("{day}T23:59"), &class.time_zone).map_err(inside)?;
+    // Whole minutes, as the form shows them.
+    let opens = OffsetDateTime::from_unix_timestamp(now.unix_timestamp() / 60 * 60).unwrap_or(now);
+    Ok(match kind {
+        SetKind::Homework => Settings::homework(opens, due),
+        SetKind::Quiz => Settings::quiz(opens, due),
+        SetKind::Practice => Settings {
+            kind: coursework::Kind::Practice,
+            counts: false,
+            max_attempts: None,
+            max_sets: None,
+            ..Settings::homework(opens, due)
+        },
+        SetKind::Reading => Settings {
+            kind: coursework::Kind::Reading,
+            ..Settings::homework(opens, due)
+        },
+    })
+}
+
+/// Makes a draft from a preset.
+#[utoipa::path(path = "/api/classes/{id}/assignments", params(("id" = Uuid, Path)), request_body = NewAssignment,
+    responses((status = 200, body = MadeAssignment), (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[post("/classes/{id}/assignments")]
+pub(crate) async fn make_assignment(
+    school: web::Data<School>,
+    who: Teacher,
+    id: web::Path<Uuid>,
+    body: web::Json<NewAssignment>,
+) -> Result<web::Json<MadeAssignment>, ApiError> {
+    let class = who.class(&school, *id).await?;
+    let settings = preset(body.kind, &class, school.now())?;
+    let change = AssignmentChange {
+        title: checked_title(&body.title)?,
+        settings: &settings,
+        for_groups: &[],
+        for_people: &[],
+        questions: &[],
+    };
+    let id = store::create_assignment(&school.pool, class.id, &change).await?;
+    Ok(web::Json(MadeAssignment { id }))
+}
+
+/// An assignment as its teacher edits it.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct AssignmentForm {
+    id: Uuid,
+    class_id: Uuid,
+    class_title: String,
+    time_zone: String,
+    title: String,
+    given_out: bool,
+    settings: SettingsForm,
+    questions: Vec<FormQuestion>,
+    for_groups: Vec<String>,
+    for_people: Vec<Uuid>,
+    /// Students who have opened it, and who have handed something in.
+    begun: usize,
+    handed_in: usize,
+    version: i32,
+    /// What does not fit together, or is missing.
+    faults: Vec<FaultView>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct FormQuestion {
+    id: String,
+    title: String,
+    skills: Vec<String>,
+    points: u32,
+    /// What the question itself says it is worth.
+    own_points: u32,
+    /// Tries on one set, where they differ.
+    tries: Option<u32>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct FaultView {
+    field: String,
+    words: String,
+}
+
+fn faults(settings: &Settings, questions: &Resolved) -> Vec<FaultView> {
+    let mut all: Vec<FaultView> = setting_faults(settings, questions.set.len())
+        .into_iter()
+        .map(|f| FaultView {
+            field: f.field.to_owned(),
+            words: f.words,
+        })
+        .collect();
+    let goal = settings.goal.as_ref();
+    if let Some(fault) = goal.and_then(|g| g.check(|skill| find_skill(skill).is_some()).err()) {
+        all.push(FaultView {
+            field: "goal".into(),
+            words: format!("Its goal: {fault}."),
+        });
+    }
+    all
+}
+
+async fn form(school: &School, class: &Class, seen: &SetAssignment) -> Result<AssignmentForm, ApiError> {
+    let questions = standing(school, seen).await?;
+    let view =
+        |(at, (set, q)): (usize, (&store::SetQuestion, &std::sync::Arc<marking::Question>))| FormQuestion {
+            id: q.id.clone(),
+            title: q.title.clone(),
+            skills: q.skills.iter().map(|s| title_of(s)).collect(),
+            points: set.points.unwrap_or(q.points),
+            own_points: q.points,
+            tries: seen.settings.question_attempts.get(&at).copied(),
+        };
+    Ok(AssignmentForm {
+        id: seen.id,
+        class_id: class.id,
+        class_title: class.title.clone(),
+        time_zone: class.time_zone.clone(),
+        title: seen.title.clone(),
+        given_out: seen.given_out,
+        settings: SettingsForm::of(&seen.settings, &class.time_zone)?,
+        questions: questions
+            .set
+            .iter()
+            .zip(&questions.questions)
+            .enumerate()
+            .map(view)
+            .collect(),
+        for_groups: seen.for_groups.clone(),
+        for_people: seen.for_people.clone(),
+        begun: seen.begun,
+        handed_in: seen.handed_in,
+        version: seen.version,
+        faults: faults(&seen.settings, &questions),
+    })
+}
+
+/// An assignment of a class that this teacher teaches.
+async fn find(
+    school: &School,
+    who: &Teacher,
+    class: Uuid,
+    id: Uuid,
+) -> Result<(Class, SetAssignment), ApiError> {
+    let class = who.class(school, class).await?;
+    let found = store::find_set_assignment(&school.pool, id).await?;
+    let found = found.filter(|a| a.class == class.id).ok_or(ApiError::NotFound)?;
+    Ok((class, found))
+}
+
+type Place = web::Path<(Uuid, Uuid)>;
+
+/// An assignment as its teacher edits it.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)),
+    responses((status = 200, body = AssignmentForm), (status = 404, body = Problem)))]
+#[get("/classes/{id}/assignments/{assignment}")]
+pub(crate) async fn get_assignment(
+    school: web::Data<School>,
+    who: Teacher,
+    place: Place,
+) -> Result<web::Json<AssignmentForm>, ApiError> {
+    let (class, id) = place.into_inner();
+    let (class, seen) = find(&school, &who, class, id).await?;
+    Ok(web::Json(form(&school, &class, &seen).await?))
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct AssignmentEdit {
+    title: String,
+    settings: SettingsForm,
+    questions: Vec<EditQuestion>,
+    #[serde(default)]
+    for_groups: Vec<String>,
+    #[serde(default)]
+    for_people: Vec<Uuid>,
+    /// The version that was edited: what somebody else saved meanwhile is not written over.
+    version: i32,
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct EditQuestion {
+    id: String,
+    points: u32,
+    #[serde(default)]
+    tries: Option<u32>,
+}
+
+/// An edit, read and with its questions found.
+struct Read {
+    settings: Settings,
+    questions: Resolved,
+}
+
+async fn read(
+    school: &School,
+    class: &Class,
+    seen: &SetAssignment,
+    edit: &AssignmentEdit,
+) -> Result<Read, ApiError> {
+    let refuse = |words: &str| Err(ApiError::Unusable(words.into()));
+    if edit.questions.len() > MOST_QUESTIONS {
+        return refuse("An assignment has 100 questions at most.");
+    }
+    if edit
+        .questions
+        .iter()
+        .any(|q| q.points == 0 || q.points > MOST_POINTS)
+    {
+        return refuse("A question is worth 1 to 100 points.");
+    }
+    let mut ids: Vec<&str> = edit.questions.iter().map(|q| q.id.as_str()).collect();
+    ids.sort_unstable();
+    if ids.windows(2).any(|w| w.first() == w.last()) {
+        return refuse("A question stands in it twice. Take one of them out.");
+    }
+    let members = store::members_of(&school.pool, class.id).await?;
+    if edit
+        .for_people
+        .iter()
+        .any(|p| !members.iter().any(|m| m.person.id.0 == *p))
+    {
+        return refuse("Somebody it is for is not in this class.");
+    }
+    let tries: BTreeMap<usize, u32> = edit
+        .questions
+        .iter()
+        .enumerate()
+        .filter_map(|(at, q)| Some((at, q.tries?)))
+        .collect();
+    let settings = edit.settings.settings(&class.time_zone, tries)?;
+    let chosen: Vec<Chosen> = edit
+        .questions
+        .iter()
+        .map(|q| Chosen {
+            slug: q.id.clone(),
+            points: Some(q.points),
+        })
+        .collect();
+    match resolve(school, Some(seen), &chosen).await? {
+        Ok(questions) => Ok(Read { settings, questions }),
+        Err(slug) => Err(ApiError::Unusable(format!(
+            "There is no question `{slug}` in the bank."
+        ))),
+    }
+}
+
+/// What a change would do.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PlanView {
+    /// What does not fit together, or is missing.
+    faults: Vec<FaultView>,
+    /// What can't be changed now that work has begun.
+    refused: Vec<FaultView>,
+    /// What it does to work that exists.
+    effects: Vec<String>,
+}
+
+async fn plan_view(school: &School, seen: &SetAssignment, read: &Read) -> Result<PlanView, ApiError> {
+    let mut view = PlanView {
+        faults: faults(&read.settings, &read.questions),
+        refused: Vec::new(),
+        effects: Vec::new(),
+    };
+    for effect in plan(school, seen, &read.settings, &read.questions).await? {
+        match effect {
+            Effect::Refused { field, words } => view.refused.push(FaultView {
+                field: field.to_owned(),
+                words,
+            }),
+            Effect::Does(words) => view.effects.push(words),
+        }
+    }
+    Ok(view)
+}
+
+/// Says what a change would do, and changes nothing.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/plan",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)), request_body = AssignmentEdit,
+    responses((status = 200, body = PlanView), (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[post("/classes/{id}/assignments/{assignment}/plan")]
+pub(crate) async fn plan_assignment(
+    school: web::Data<School>,
+    who: Teacher,
+    place: Place,
+    edit: web::Json<AssignmentEdit>,
+) -> Result<web::Json<PlanView>, ApiError> {
+    let (class, id) = place.into_inner();
+    let (class, seen) = find(&school, &who, class, id).await?;
+    let read = read(&school, &class, &seen, &edit).await?;
+    Ok(web::Json(plan_view(&school, &seen, &read).await?))
+}
+
+/// Saves an assignment. A draft may have faults; what is given out may not, and nothing a student has earned is lost.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)), request_body = AssignmentEdit,
+    responses((status = 200, body = AssignmentForm), (status = 400, body = Problem), (status = 404, body = Problem),
+        (status = 409, body = Problem)))]
+#[put("/classes/{id}/assignments/{assignment}")]
+pub(crate) async fn put_assignment(
+    school: web::Data<School>,
+    who: Teacher,
+    place: Place,
+    edit: web::Json<AssignmentEdit>,
+) -> Result<web::Json<AssignmentForm>, ApiError> {
+    let (class, id) = place.into_inner();
+    let (class, seen) = find(&school, &who, class, id).await?;
+    if seen.version != edit.version {
+        return Err(StoreError::Conflict.into());
+    }
+    let read = read(&school, &class, &seen, &edit).await?;
+    let plan = plan_view(&school, &seen, &read).await?;
+    let stops = plan
+        .refused
+        .first()
+        .or(plan.faults.first().filter(|_| seen.given_out));
+    if let Some(fault) = stops {
+        return Err(ApiError::Unusable(fault.words.clone()));
+    }
+    let change = AssignmentChange {
+        title: checked_title(&edit.title)?,
+        settings: &read.settings,
+        for_groups: &edit.for_groups,
+        for_people: &edit.for_people,
+        questions: &read.questions.set,
+    };
+    save(&school, &seen, &change).await?;
+    if seen.given_out {
+        let why = plan.effects.join(" ");
+        let act = on_class(class.id, &who, "changed an assignment");
+        let assignment = Some(seen.id);
+        note(
+            &school,
+            Act {
+                assignment,
+                why: &why,
+                ..act
+            },
+        )
+        .await?;
+    }
+    let (class, seen) = find(&school, &who, class.id, id).await?;
+    Ok(web::Json(form(&school, &class, &seen).await?))
+}
+
+/// Gives a draft out: the students it is for see it from now on.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/give-out",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)),
+    responses((status = 200, body = AssignmentForm), (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[post("/classes/{id}/assignments/{assignment}/give-out")]
+pub(crate) async fn give_out(
+    school: web::Data<School>,
+    who: Teacher,
+    place: Place,
+) -> Result<web::Json<AssignmentForm>, ApiError> {
+    let (class, id) = place.into_inner();
+    let (class, seen) = find(&school, &who, class, id).await?;
+    let missing = faults(&seen.settings, &standing(&school, &seen).await?);
+    if let Some(fault) = missing.first() {
+        return Err(ApiError::Unusable(fault.words.clone()));
+    }
+    store::give_out(&school.pool, seen.id).await?;
+    let act = on_class(class.id, &who, "gave out an assignment");
+    let assignment = Some(seen.id);
+    note(&school, Act { assignment, ..act }).await?;
+    let (class, seen) = find(&school, &who, class.id, id).await?;
+    Ok(web::Json(form(&school, &class, &seen).await?))
+}
+
+/// Deletes a draft. What was given out stays.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)),
+    responses((status = 204), (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[delete("/classes/{id}/assignments/{assignment}")]
+pub(crate) async fn delete_assignment(
+    school: web::Data<School>,
+    who: Teacher,
+    place: Place,
+) -> Result<HttpResponse, ApiError> {
+    let (class, id) = place.into_inner();
+    let (_, seen) = find(&school, &who, class, id).await?;
+    if !store::delete_draft(&school.pool, seen.id).await? {
+        return Err(ApiError::Unusable(
+            "It was given out, so it stays. Close it earlier if nobody is to work on it.".into(),
+        ));
+    }
+    Ok(HttpResponse::NoContent().finish())
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct CopyTo {
+    class: Uuid,
+    /// The day on which the copy is due, `2027-03-01`; its other dates move along.
+    due_on: String,
+}
+
+/// Copies an assignment to a class one teaches, as a draft with its dates moved.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/copy",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)), request_body = CopyTo,
+    responses((status = 200, body = MadeAssignment), (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[post("/classes/{id}/assignments/{assignment}/copy")]
+pub(crate) async fn copy_assignment(
+    school: web::Data<School>,
+    who: Teacher,
+    place: Place,
+    body: web::Json<CopyTo>,
+) -> Result<web::Json<MadeAssignment>, ApiError> {
+    let (class, id) = place.into_inner();
+    let (class, seen) = find(&school, &who, class, id).await?;
+    let to = who.class(&school, body.class).await?;
+    let unusable = |e: coursework::CalendarFault| ApiError::Unusable(format!("Due: {e}."));
+    // By days, as the old class's clock counts them; then the same times on the new one's.
+    let old_day = coursework::to_local(seen.settings.due, &class.time_zone).map_err(unusable)?;
+    let days = days_between(old_day.get(..10).unwrap_or_default(), &body.due_on)
+        .ok_or_else(|| ApiError::Unusable("Due: choose a day.".into()))?;
+    let there = |at: OffsetDateTime| -> Result<OffsetDateTime, ApiError> {
+        let there = moved(at, &class.time_zone, days).map_err(unusable)?;
+        let local = coursework::to_local(there, &class.time_zone).map_err(unusable)?;
+        from_local(&local, &to.time_zone).map_err(unusable)
+    };
+    let settings = Settings {
+        opens: there(seen.settings.opens)?,
+        due: there(seen.settings.due)?,
+        closes: there(seen.settings.closes)?,
+        ..seen.settings.clone()
+    };
+    // The newest of each question: the copy is given out later.
+    let chosen: Vec<Chosen> = standing(&school, &seen)
+        .await?
+        .named()
+        .into_iter()
+        .map(|(slug, points)| Chosen {
+            slug,
+            points: Some(points),
+        })
+        .collect();
+    let questions = match resolve(&school, None, &chosen).await? {
+        Ok(questions) => questions,
+        Err(slug) => {
+            return Err(ApiError::Unusable(format!(
+                "There is no question `{slug}` in the bank any more."
+            )));
+        }
+    };
+    let change = AssignmentChange {
+        title: &seen.title,
+        settings: &settings,
+        for_groups: &[],
+        for_people: &[],
+        questions: &questions.set,
+    };
+    let id = store::create_assignment(&school.pool, to.id, &change).await?;
+    Ok(web::Json(MadeAssignment { id }))
+}
+
+fn days_between(from: &str, to: &str) -> Option<i64> {
+    let format = time::macros::format_description!("[year]-[month]-[day]");
+    let from = time::Date::parse(from, format).ok()?;
+    let to = time::Date::parse(to, format).ok()?;
+    Some((to - from).whole_days())
+}
+
+/// What one or several students get that the others have not.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct GiveException {
+    students: Vec<Uuid>,
+    /// `2027-03-01T23:59`, on the class's clock; nothing leaves it.
+    #[serde(default)]
+    due: Option<String>,
+    #[serde(default)]
+    closes: Option<String>,
+    /// Per cent of the time limit: 125 is a quarter more.
+    #[serde(default)]
+    time_percent: Option<u32>,
+    #[serde(default)]
+    more_hand_ins: u32,
+    #[serde(default)]
+    more_sets: u32,
+    why: String,
+    #[serde(default)]
+    tell_why: bool,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ExceptionsGiven {
+    given: usize,
+}
+
+/// Gives an exception to one student or several, with a reason. They are told what, and why only if that is wished.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/exceptions",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)), request_body = GiveException,
+    responses((status = 200, body = ExceptionsGiven), (status = 400, body = Problem), (status = 404, body = Problem),
+        (status = 409, body = Problem)))]
+#[post("/classes/{id}/assignments/{assignment}/exceptions")]
+pub(crate) async fn give_exception(
+    school: web::Data<School>,
+    who: Teacher,
+    place: Place,
+    body: web::Json<GiveException>,
+) -> Result<web::Json<ExceptionsGiven>, ApiError> {
+    let (class, id) = place.into_inner();
+    let (class, seen) = find(&school, &who, class, id).await?;
+    let body = body.into_inner();
+    let why = body.why.trim();
+    if why.is_empty() || why.chars().count() > LONGEST_WHY || why.contains('\0') {
+        return Err(ApiError::Unusable(
+            "Write a reason, of 500 characters at most.".into(),
+        ));
+    }
+    let date = |local: &Option<String>| -> Result<Option<OffsetDateTime>, ApiError> {
+        let read = local.as_deref().map(|l| from_local(l, &class.time_zone));
+        read.transpose()
+            .map_err(|e| ApiError::Unusable(format!("The date: {e}.")))
+    };
+    let given = Exception {
+        due: date(&body.due)?,
+        closes: date(&body.closes)?,
+        time_percent: body.time_percent,
+        more_hand_ins: body.more_hand_ins,
+        more_sets: body.more_sets,
+        why: why.to_owned(),
+        tell_why: body.tell_why,
+        by: Some(who.0.id.0),
+    };
+    let members = store::members_of(&school.pool, class.id).await?;
+    let is_student = |id: &&Uuid| {
+        let found = members.iter().find(|m| m.person.id.0 == **id);
+        found.is_some_and(|m| m.person.role == Role::Student && m.left_at.is_none())
+    };
+    if body.students.is_empty() || !body.students.iter().all(|s| is_student(&s)) {
+        return Err(ApiError::Unusable("Choose students of this class.".into()));
+    }
+    let command = Command::GiveException(given);
+    for student in &body.students {
+        let student = store::PersonId(*student);
+        let mut desk = Desk::load(&school, seen.id, student).await?;
+        if desk.work_id.is_none() {
+            store::start_work(&school.pool, seen.id, student).await?;
+            desk = Desk::load(&school, seen.id, student).await?;
+        }
+        desk.run_for_teacher(&school, &command).await?;
+        let act = on_class(class.id, &who, "gave an exception");
+        let (assignment, student) = (Some(seen.id), Some(student));
+        note(
+            &school,
+            Act {
+                assignment,
+                student,
+                why,
+                ..act
+            },
+        )
+        .await?;
+    }
+    Ok(web::Json(ExceptionsGiven {
+        given: body.students.len(),
+    }))
+}

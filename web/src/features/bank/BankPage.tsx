@@ -1,0 +1,93 @@
+import { Button, Select, Skeleton, TextInput } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import { useMemo, useState } from "react";
+import { Frame } from "../../app/Frame";
+import { Trouble } from "../../shared/Trouble";
+import classes from "./Bank.module.css";
+import { findQuestions, kindLabel, kindsOf } from "./find";
+import { Picture } from "./Picture";
+import { bankQuery } from "./queries";
+
+/** What can be asked: every question, with what it is on, and a picture to try it on. */
+export function BankPage() {
+  const bank = useQuery(bankQuery());
+  const [words, setWords] = useState("");
+  const [skill, setSkill] = useState<string | null>(null);
+  const [kind, setKind] = useState<string | null>(null);
+  const [open, setOpen] = useState<string | null>(null);
+  const found = useMemo(
+    () => (bank.data ? findQuestions(bank.data, { words, skill, kind }) : []),
+    [bank.data, words, skill, kind],
+  );
+  const skillTitle = (id: string) => bank.data?.skills.find((s) => s.id === id)?.title ?? id;
+  return (
+    <Frame title="Bank">
+      {bank.error && <Trouble heading={bank.data ? undefined : "Bank"} error={bank.error} />}
+      {bank.isPending && <Skeleton height={420} aria-label="Loading the bank" />}
+      {bank.data && (
+        <>
+          <h1>Bank</h1>
+          <div className={classes.finder}>
+            <TextInput
+              aria-label="Words"
+              placeholder="Words"
+              value={words}
+              onChange={(e) => setWords(e.currentTarget.value)}
+            />
+            <Select
+              aria-label="Skill"
+              placeholder="Any skill"
+              clearable
+              searchable
+              data={bank.data.skills.map((s) => ({ value: s.id, label: s.title }))}
+              value={skill}
+              onChange={setSkill}
+            />
+            <Select
+              aria-label="Kind of answer"
+              placeholder="Any kind of answer"
+              clearable
+              data={kindsOf(bank.data)}
+              value={kind}
+              onChange={setKind}
+            />
+            <span role="status">
+              {found.length} of {bank.data.questions.length}
+            </span>
+          </div>
+          {found.length === 0 && <p>No question fits. Take one of the three away.</p>}
+          <ul className={classes.list}>
+            {found.map((q) => (
+              <li key={q.id}>
+                <div>
+                  <b>{q.title}</b>
+                  <span className={classes.dim}>
+                    {q.skills.map(skillTitle).join(", ")} · {q.kinds.map(kindLabel).join(", ")} ·{" "}
+                    {q.points === 1 ? "1 point" : `${q.points} points`}
+                    {q.by_hand && " · marked by you"}
+                    {!q.drawn && " · always the same numbers"}
+                    {q.uses > 0 && ` · in ${q.uses === 1 ? "1 assignment" : `${q.uses} assignments`}`}
+                  </span>
+                </div>
+                <Button
+                  size="compact-sm"
+                  variant="default"
+                  aria-expanded={open === q.id}
+                  aria-label={`${open === q.id ? "Close" : "Look at"} ${q.title}`}
+                  onClick={() => setOpen(open === q.id ? null : q.id)}
+                >
+                  {open === q.id ? "Close" : "Look"}
+                </Button>
+                {open === q.id && (
+                  <div style={{ flexBasis: "100%" }}>
+                    <Picture id={q.id} />
+                  </div>
+                )}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </Frame>
+  );
+}

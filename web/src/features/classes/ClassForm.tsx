@@ -1,0 +1,80 @@
+import { Button, Select, Textarea, TextInput } from "@mantine/core";
+import { type FormEvent, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { Trouble } from "../../shared/Trouble";
+import classes from "./Desk.module.css";
+import { ownZone, timeZones } from "./words";
+
+type Settings = Schemas["ClassSettings"];
+type Props = {
+  stands?: Schemas["ClassView"];
+  action: string;
+  pending: boolean;
+  error: unknown;
+  saved?: boolean;
+  onSubmit: (settings: Settings) => void;
+};
+
+/** What a class is called, and when and where it is. */
+export function ClassForm({ stands, action, pending, error, saved, onSubmit }: Props) {
+  const [title, setTitle] = useState(stands?.title ?? "");
+  const [starts, setStarts] = useState(stands?.starts_on ?? "");
+  const [ends, setEnds] = useState(stands?.ends_on ?? "");
+  const [zone, setZone] = useState(stands?.time_zone ?? ownZone());
+  const [word, setWord] = useState(stands?.word ?? "");
+  const submit = (event: FormEvent) => {
+    event.preventDefault();
+    if (pending) return;
+    onSubmit({ title, starts_on: starts || null, ends_on: ends || null, time_zone: zone, word });
+  };
+  return (
+    <form className={classes.form} onSubmit={submit}>
+      <TextInput
+        label="Title"
+        required
+        maxLength={80}
+        value={title}
+        onChange={(e) => setTitle(e.currentTarget.value)}
+      />
+      <div className={classes.pair}>
+        <TextInput
+          type="date"
+          label="Term begins"
+          value={starts}
+          onChange={(e) => setStarts(e.currentTarget.value)}
+        />
+        <TextInput
+          type="date"
+          label="Term ends"
+          value={ends}
+          onChange={(e) => setEnds(e.currentTarget.value)}
+        />
+      </div>
+      <Select
+        label="Time zone"
+        description="Dates and times you set are those of this zone."
+        searchable
+        allowDeselect={false}
+        data={timeZones()}
+        value={zone}
+        onChange={(to) => to && setZone(to)}
+      />
+      <Textarea
+        label="A word to the class"
+        description="Stands on the class’s page. You can leave it empty."
+        autosize
+        minRows={2}
+        maxLength={2000}
+        value={word}
+        onChange={(e) => setWord(e.currentTarget.value)}
+      />
+      {error != null && <Trouble error={error} />}
+      <div className={classes.actions}>
+        <Button type="submit" loading={pending}>
+          {action}
+        </Button>
+        {saved && <span role="status">Saved</span>}
+      </div>
+    </form>
+  );
+}

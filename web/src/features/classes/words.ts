@@ -1,0 +1,20 @@
+const day = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  year: "numeric",
+  timeZone: "UTC",
+});
+
+/** "1 Sept 2026", for a day without a time. */
+export const dayWords = (iso: string) => day.format(new Date(`${iso}T00:00:00Z`));
+
+/** Every time zone that this browser knows. */
+export function timeZones(): string[] {
+  const known = Intl.supportedValuesOf("timeZone");
+  return known.includes("Etc/UTC") ? known : ["Etc/UTC", ...known];
+}
+
+export const ownZone = () => Intl.DateTimeFormat().resolvedOptions().timeZone || "Etc/UTC";
+
+/** Several, in the words of a list: "Ada, Bo and Cy". */
+export const several = (names: string[]) => new Intl.ListFormat("en-GB").format(names);

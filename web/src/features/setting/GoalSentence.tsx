@@ -1,0 +1,72 @@
+import { MultiSelect } from "@mantine/core";
+import { useQuery } from "@tanstack/react-query";
+import type { Schemas } from "../../api/client";
+import { bankQuery } from "../bank/queries";
+import type { Settings } from "./queries";
+import { Count, Pick, Sentence } from "./Sentence";
+import classes from "./Sentence.module.css";
+
+type Props = {
+  settings: Settings;
+  faults: Schemas["FaultView"][];
+  onChange: (to: Partial<Settings>) => void;
+};
+
+/** What practice or reading asks for, where it has no questions of its own. */
+export function GoalSentence({ settings: s, faults, onChange }: Props) {
+  const bank = useQuery(bankQuery());
+  const reads = s.kind === "reading";
+  const goal: Schemas["SetGoal"] = s.goal ?? {
+    goal: reads ? "read" : "level",
+    skills: [],
+    score: 80,
+    right: 10,
+  };
+  const set = (to: Partial<Schemas["SetGoal"]>) => onChange({ goal: { ...goal, ...to } });
+  const skills = (bank.data?.skills ?? []).filter((k) => !reads || k.has_page);
+  return (
+    <section className={classes.group} aria-label="The goal">
+      <h2>{reads ? "What is read" : "The goal"}</h2>
+      {!reads && (
+        <Sentence faults={faults} fields={["goal"]}>
+          <Pick
+            label="Goal"
+            value={goal.goal === "right" ? "right" : "level"}
+            choices={{ level: "Each skill reaches", right: "So many are right at first:" }}
+            onChange={(to) => set({ goal: to, score: goal.score || 80, right: goal.right || 10 })}
+          />
+          {goal.goal === "right" ? (
+            <Count
+              label="Right at first"
+              value={goal.right}
+              from={10}
+              onChange={(n) => set({ right: n ?? 10 })}
+            />
+          ) : (
+            <>
+              <Count
+                label="Score to reach"
+                value={goal.score}
+                from={80}
+                onChange={(n) => set({ score: n ?? 80 })}
+              />{" "}
+              of 100.
+            </>
+          )}
+        </Sentence>
+      )}
+      <MultiSelect
+        label={reads ? "Pages" : "Skills"}
+        searchable
+        data={skills.map((k) => ({ value: k.id, label: k.title }))}
+        value={goal.skills}
+        onChange={(chosen) => set({ skills: chosen })}
+      />
+      {reads && (
+        <Sentence faults={faults} fields={["goal"]}>
+          {null}
+        </Sentence>
+      )}
+    </section>
+  );
+}
