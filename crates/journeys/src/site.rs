@@ -42,17 +42,48 @@ impl Site {
     /// # Errors
     /// If `DATABASE_URL` names no PostgreSQL, or a command fails.
     pub async fn start() -> Outcome<Site> {
+        Self::after(&[
+            &["migrate"],
+            &["bank", "load", "content/questions"],
+            &["seed", "content/world.yaml"],
+        ])
+        .await
+    }
+
+    /// With questions, but with nobody in it.
+    ///
+    /// # Errors
+    /// As for [`Site::start`].
+    pub async fn start_empty() -> Outcome<Site> {
+        Self::after(&[&["migrate"], &["bank", "load", "content/questions"]]).await
+    }
+
+    /// Runs a command on this site's database, and gives what it prints.
+    ///
+    /// # Errors
+    /// If it fails.
+    pub async fn command(&self, words: &[&str]) -> Outcome<String> {
+        let done = green_slate()?
+            .args(words)
+            .env("DATABASE_URL", &self.database)
+            .stdin(Stdio::null())
+            .stdout(Stdio::piped())
+            .output()
+            .await?;
+        if !done.status.success() {
+            return Err(format!("green-slate {words:?} failed").into());
+        }
+        Ok(String::from_utf8(done.stdout)?)
+    }
+
+    async fn after(commands: &[&[&str]]) -> Outcome<Site> {
         let base = std::env::var("DATABASE_URL").map_err(|_| "DATABASE_URL says where PostgreSQL is")?;
         let (server, _) = base.rsplit_once('/').ok_or("an address with a database")?;
         let port = std::net::TcpListener::bind("127.0.0.1:0")?.local_addr()?.port();
         let database = format!("{server}/journey_{port}_{}", std::process::id());
-        for words in [
-            &["migrate"][..],
-            &["bank", "load", "content/questions"],
-            &["seed", "content/world.yaml"],
-        ] {
+        for words in commands {
             let done = green_slate()?
-                .args(words)
+                .args(*words)
                 .env("DATABASE_URL", &database)
                 .status()
                 .await?;

@@ -18,7 +18,9 @@ async fn faults(browser: &Browser, view: &str) -> Outcome<Vec<String>> {
         axe.run(document, {runOnly: {type: 'tag', values: tags}, resultTypes: ['violations']}) \
           .then(r => done(r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.html.slice(0, 160) + ' ' + (n.any[0] || n.all[0] || n.none[0] || {}).message)))) \
           .catch(e => done(['axe did not run: ' + e]))";
-    let found: Vec<String> = browser.driver.execute_async(run, Vec::new()).await?.convert()?;
+    let ran = browser.driver.execute_async(run, Vec::new()).await;
+    let ran = ran.map_err(|e| format!("{view}: {e}"))?;
+    let found: Vec<String> = ran.convert()?;
     Ok(found.into_iter().map(|f| format!("{view}: {f}")).collect())
 }
 
@@ -73,7 +75,8 @@ fn views(site: &Site, day: &str, pictures: &str, reports: &str, radio: &str) -> 
 async fn look_at(browser: &Browser, views: &[(String, String)], slate: &str) -> Outcome<Vec<String>> {
     let mut found = Vec::new();
     for (name, address) in views {
-        browser.driver.goto(address).await?;
+        let gone = browser.driver.goto(address).await;
+        gone.map_err(|e| format!("{slate}, {name}: {e}"))?;
         found.extend(faults(browser, &format!("{slate}, {name}")).await?);
     }
     Ok(found)
@@ -182,6 +185,8 @@ async fn axe_finds_nothing_where_a_teacher_marks() -> Outcome<()> {
     let site = Site::start().await?;
     let browser = Browser::start().await?;
     browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.says("h1", "Classes").await?;
+    browser.press("Marking").await?;
     browser.says("[data-testid='waiting']", "wait for you").await?;
     let mut found = faults(&browser, "light, marking").await?;
     browser.click("a[href$='/1']").await?;
@@ -200,6 +205,101 @@ async fn axe_finds_nothing_where_a_teacher_marks() -> Outcome<()> {
     let over = "return document.documentElement.scrollWidth > 391";
     let over: bool = browser.driver.execute(over, Vec::new()).await?.convert()?;
     assert!(!over, "an answer is wider than the phone");
+    assert!(found.is_empty(), "{} faults:\n{}", found.len(), found.join("\n"));
+    Ok(())
+}
+
+/// A teacher's pages, by their addresses; found by walking there.
+async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, String)>> {
+    browser.press("Workshop Mathematics").await?;
+    browser.sees("Colm Draycott").await?;
+    let class = browser.driver.current_url().await?.to_string();
+    browser.click("tbody td a").await?;
+    browser.sees("Question 1").await?;
+    let seen = browser.driver.current_url().await?.to_string();
+    browser.driver.goto(format!("{class}/work")).await?;
+    browser.press("Tower shadows").await?;
+    browser.sees("Handing in").await?;
+    let setting = browser.driver.current_url().await?.to_string();
+    browser.driver.goto(format!("{class}/work")).await?;
+    browser
+        .driver
+        .query(By::Css("input[maxlength='80']"))
+        .first()
+        .await?
+        .send_keys("A draft")
+        .await?;
+    browser.press("Begin a draft").await?;
+    browser.sees("Choose at least one question").await?;
+    let draft = browser.driver.current_url().await?.to_string();
+    let named = [
+        ("classes", site.address("/classes")),
+        ("new class", site.address("/classes/new")),
+        ("people", format!("{class}/people")),
+        ("work", format!("{class}/work")),
+        ("acts", format!("{class}/acts")),
+        ("class settings", format!("{class}/settings")),
+        ("bank", site.address("/bank")),
+        ("sheet", class),
+        ("a student's work", seen),
+        ("setting", setting),
+        ("a draft", draft),
+        ("join", site.address("/join")),
+        ("a link that is not whole", site.address("/welcome")),
+    ];
+    Ok(named.map(|(name, at)| (name.to_owned(), at)).to_vec())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn axe_finds_nothing_on_the_teachers_desk() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.says("h1", "Classes").await?;
+    let views = desk_views(&browser, &site).await?;
+    let mut found = look_at(&browser, &views, "light").await?;
+    // What opens on a page: a question of the bank, a new code, an exception.
+    browser.driver.goto(site.address("/bank")).await?;
+    browser
+        .click("[aria-label='Look at A brace across a frame']")
+        .await?;
+    browser.sees("Answers and working").await?;
+    found.extend(faults(&browser, "light, a question of the bank").await?);
+    let sheet = &views
+        .iter()
+        .find(|(name, _)| name == "sheet")
+        .ok_or("the sheet")?
+        .1;
+    browser.driver.goto(sheet).await?;
+    browser.click("tbody input[type='checkbox']").await?;
+    browser.press("Exception for 1").await?;
+    browser.sees("Leave what stays as it is").await?;
+    found.extend(faults(&browser, "light, an exception").await?);
+    let dark = "localStorage.setItem('mantine-color-scheme-value', 'dark')";
+    browser.driver.execute(dark, Vec::new()).await?;
+    // The driver loses a page that is left while it loads.
+    browser.driver.refresh().await?;
+    settled(&browser).await?;
+    found.extend(look_at(&browser, &views, "dark").await?);
+    browser.as_phone().await?;
+    // The driver loses a page that is left while it loads.
+    browser.driver.refresh().await?;
+    settled(&browser).await?;
+    for (name, address) in &views {
+        browser.driver.goto(address).await?;
+        found.extend(faults(&browser, &format!("phone, {name}")).await?);
+        let over = "return document.documentElement.scrollWidth > 391";
+        if browser
+            .driver
+            .execute(over, Vec::new())
+            .await?
+            .convert::<bool>()?
+        {
+            found.push(format!("phone, {name}: the page is wider than the screen"));
+        }
+    }
+    found.sort();
+    found.dedup();
     assert!(found.is_empty(), "{} faults:\n{}", found.len(), found.join("\n"));
     Ok(())
 }

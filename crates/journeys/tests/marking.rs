@@ -22,6 +22,8 @@ async fn written_work_is_marked_by_keyboard_and_the_student_sees_it() -> Outcome
 
     // The teacher is led to what waits, and nowhere a student's pages.
     browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.says("h1", "Classes").await?;
+    browser.press("Marking").await?;
     browser.says("[data-testid='waiting']", "wait for you").await?;
     assert!(
         browser

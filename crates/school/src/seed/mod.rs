@@ -150,9 +150,10 @@ async fn put_person(pool: &PgPool, p: &WorldPerson) -> Result<PersonId, WorldErr
     } else {
         Role::Student
     };
-    store::put_person(pool, &p.user_name, &p.name, &hash, role)
-        .await
-        .map_err(WorldError::from)
+    let id = store::put_person(pool, &p.user_name, &p.name, &hash, role).await?;
+    // They are no newcomers.
+    store::set_welcomed(pool, id).await?;
+    Ok(id)
 }
 
 async fn put_assignment(

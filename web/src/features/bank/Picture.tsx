@@ -35,6 +35,7 @@ export function Picture({ id }: { id: string }) {
           question={look.data.question}
           prefix={`look-${id}-`}
           pending={look.isFetching}
+          forTeacher
           onCheck={setParts}
         />
       </ReadFrom.Provider>

@@ -2,6 +2,7 @@ import { Button, Select, Textarea, TextInput } from "@mantine/core";
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
+import { DayInput } from "./Calendar";
 import classes from "./Desk.module.css";
 import { ownZone, timeZones } from "./words";
 
@@ -37,18 +38,8 @@ export function ClassForm({ stands, action, pending, error, saved, onSubmit }: P
         onChange={(e) => setTitle(e.currentTarget.value)}
       />
       <div className={classes.pair}>
-        <TextInput
-          type="date"
-          label="Term begins"
-          value={starts}
-          onChange={(e) => setStarts(e.currentTarget.value)}
-        />
-        <TextInput
-          type="date"
-          label="Term ends"
-          value={ends}
-          onChange={(e) => setEnds(e.currentTarget.value)}
-        />
+        <DayInput label="Term begins" value={starts} onChange={setStarts} />
+        <DayInput label="Term ends" value={ends} onChange={setEnds} />
       </div>
       <Select
         label="Time zone"

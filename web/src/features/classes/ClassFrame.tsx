@@ -29,12 +29,7 @@ export function ClassFrame({ id, here, children }: { id: string; here: string; c
     },
   });
   return (
-    <Frame
-      trail={[
-        { label: "Classes", to: "/classes" },
-        { label: here === "Sheet" ? title : `${title}: ${here}` },
-      ]}
-    >
+    <Frame trail={[{ label: here === "Sheet" ? title : `${title}: ${here}` }]}>
       {found.error ? (
         <Trouble heading="Class" error={found.error} />
       ) : (

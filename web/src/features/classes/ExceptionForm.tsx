@@ -1,8 +1,9 @@
-import { Button, Checkbox, NumberInput, Select, Textarea, TextInput } from "@mantine/core";
+import { Button, Checkbox, NumberInput, Select, Textarea } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
+import { DateAndTime } from "./Calendar";
 import classes from "./Desk.module.css";
 import { several } from "./words";
 
@@ -70,19 +71,12 @@ export function ExceptionForm({ id, students, assignments, onDone }: Props) {
         />
       )}
       <div className={classes.pair}>
-        <TextInput
-          type="datetime-local"
-          label="Due"
-          description="A later one opens it again."
-          value={due}
-          onChange={(e) => setDue(e.currentTarget.value)}
-        />
-        <TextInput
-          type="datetime-local"
+        <DateAndTime label="Due" description="A later one opens it again." value={due} onChange={setDue} />
+        <DateAndTime
           label="Closes"
           description="Between due and closing it is late."
           value={closes}
-          onChange={(e) => setCloses(e.currentTarget.value)}
+          onChange={setCloses}
         />
       </div>
       <div className={classes.pair}>

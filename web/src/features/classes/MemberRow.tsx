@@ -75,7 +75,7 @@ export function MemberRow({ id, member, groups, onLink }: Props) {
       <td>
         <Menu position="bottom-end" withinPortal>
           <Menu.Target>
-            <UnstyledButton aria-label={`What can be done for ${member.name}`}>More</UnstyledButton>
+            <UnstyledButton aria-label={`More for ${member.name}`}>More</UnstyledButton>
           </Menu.Target>
           <Menu.Dropdown>
             {member.may_reset && (

@@ -15,7 +15,7 @@ export function NewClassPage() {
     },
   });
   return (
-    <Frame trail={[{ label: "Classes", to: "/classes" }, { label: "A new class" }]}>
+    <Frame trail={[{ label: "A new class" }]}>
       <h1>A new class</h1>
       <ClassForm action="Make the class" pending={make.isPending} error={make.error} onSubmit={make.mutate} />
     </Frame>

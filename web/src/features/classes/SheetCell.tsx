@@ -4,7 +4,7 @@ import { percent } from "../../shared/when";
 import classes from "./Sheet.module.css";
 
 /** Where one student stands in one assignment: its state in words, the score, and what it took. */
-export function SheetCell({ cell, named }: { cell: Schemas["SheetCellView"]; named: string }) {
+export function SheetCell({ cell }: { cell: Schemas["SheetCellView"] }) {
   const score =
     cell.recorded != null
       ? percent(cell.recorded)
@@ -14,7 +14,7 @@ export function SheetCell({ cell, named }: { cell: Schemas["SheetCellView"]; nam
   const marks = [cell.waiting && "waits for you", cell.below_pass && "below pass", cell.late && "late"];
   const closed = cell.state === "closed_nothing_handed_in";
   return (
-    <span id={named} className={classes.inside}>
+    <span className={classes.inside}>
       <span className={classes.line}>
         <span data-state={cell.state}>{closed ? "Nothing handed in" : stateWords[cell.state]}</span>
         <b>{score}</b>

@@ -132,11 +132,12 @@ export function SheetTable({ id, assignments, students, chosen, onChoose }: Prop
                         <Link
                           to="/classes/$id/students/$person/$assignment"
                           params={{ id, person: student.id, assignment: assignment.id }}
-                          aria-label={`${student.name}, ${assignment.title}`}
-                          aria-describedby={`${student.id}-${at}`}
                           className={classes.cell}
                         >
-                          <SheetCell cell={cell} named={`${student.id}-${at}`} />
+                          <span className="only-spoken">
+                            {student.name}, {assignment.title}:{" "}
+                          </span>
+                          <SheetCell cell={cell} />
                         </Link>
                       ) : (
                         <span className={classes.due}>not set</span>

@@ -21,13 +21,7 @@ export function WorkSeenPage() {
   const seen = useQuery(workSeenQuery(id, person, assignment));
   const title = seen.data ? `${seen.data.student}: ${seen.data.title}` : "Work";
   return (
-    <Frame
-      trail={[
-        { label: "Classes", to: "/classes" },
-        { label: seen.data?.class_title ?? "Class", to: `/classes/${id}` },
-        { label: title },
-      ]}
-    >
+    <Frame trail={[{ label: seen.data?.class_title ?? "Class", to: `/classes/${id}` }, { label: title }]}>
       {seen.error && <Trouble heading={seen.data ? undefined : "Work"} error={seen.error} />}
       {seen.isPending && <Skeleton height={420} aria-label="Loading the work" />}
       {seen.data && <Work seen={seen.data} id={id} person={person} assignment={assignment} />}

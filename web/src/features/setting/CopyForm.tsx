@@ -1,9 +1,10 @@
-import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { Button, NativeSelect } from "@mantine/core";
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { useNavigate } from "@tanstack/react-router";
 import { type FormEvent, useState } from "react";
 import { api, ask } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
+import { DayInput } from "../classes/Calendar";
 import classes from "../classes/Desk.module.css";
 import { classesQuery } from "../classes/queries";
 import type { Form } from "./queries";
@@ -39,13 +40,7 @@ export function CopyForm({ form, onDone }: { form: Form; onDone: () => void }) {
         value={to}
         onChange={(e) => setTo(e.currentTarget.value)}
       />
-      <TextInput
-        type="date"
-        label="Due on"
-        description="Its other dates move along."
-        value={due}
-        onChange={(e) => setDue(e.currentTarget.value)}
-      />
+      <DayInput label="Due on" description="Its other dates move along." value={due} onChange={setDue} />
       <Button type="submit" loading={copy.isPending}>
         Make the copy
       </Button>

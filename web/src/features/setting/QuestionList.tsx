@@ -42,20 +42,23 @@ export function QuestionList({ questions, faults, fixed, onChange }: Props) {
             <span>
               {at + 1}. {title(q.id)}
             </span>
-            <NumberInput
-              size="xs"
-              className={classes.number}
-              aria-label={`Points of ${title(q.id)}`}
-              min={1}
-              max={100}
-              disabled={fixed}
-              value={q.points}
-              onChange={(to) =>
-                to !== "" &&
-                onChange(questions.map((o) => (o.id === q.id ? { ...o, points: Number(to) } : o)))
-              }
-            />
-            points
+            {fixed ? (
+              <b>{q.points}</b>
+            ) : (
+              <NumberInput
+                size="xs"
+                className={classes.number}
+                aria-label={`Points of ${title(q.id)}`}
+                min={1}
+                max={100}
+                value={q.points}
+                onChange={(to) =>
+                  to !== "" &&
+                  onChange(questions.map((o) => (o.id === q.id ? { ...o, points: Number(to) } : o)))
+                }
+              />
+            )}
+            {q.points === 1 ? "point" : "points"}
             <Button size="compact-xs" variant="default" onClick={() => setOpen(open === q.id ? null : q.id)}>
               {open === q.id ? "Close" : "Look"}
             </Button>

@@ -1,4 +1,4 @@
-import { NativeSelect, NumberInput, TextInput } from "@mantine/core";
+import { NativeSelect, NumberInput } from "@mantine/core";
 import type { ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import classes from "./Sentence.module.css";
@@ -87,26 +87,5 @@ export function Count({ label, value, none, from, max = 100, onChange }: CountPr
         />
       )}
     </>
-  );
-}
-
-/** A date and a time on the class's clock. */
-export function When({
-  label,
-  value,
-  onChange,
-}: {
-  label: string;
-  value: string;
-  onChange: (to: string) => void;
-}) {
-  return (
-    <TextInput
-      size="xs"
-      type="datetime-local"
-      aria-label={label}
-      value={value}
-      onChange={(e) => e.currentTarget.value && onChange(e.currentTarget.value)}
-    />
   );
 }

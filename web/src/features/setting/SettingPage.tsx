@@ -23,7 +23,6 @@ export function SettingPage() {
   return (
     <Frame
       trail={[
-        { label: "Classes", to: "/classes" },
         { label: found.data?.class_title ?? "Class", to: `/classes/${id}/work` },
         { label: found.data?.title ?? "Work" },
       ]}
@@ -39,6 +38,7 @@ function Setting({ form }: { form: Form }) {
   const [edit, setEdit] = useState<Edit>(() => editOf(form));
   const [asked] = useDebouncedValue(edit, 300);
   const plan = useQuery(planQuery(form.class_id, form.id, asked));
+  const term = useQuery(classQuery(form.class_id));
   const faults = [...(plan.data?.faults ?? form.faults), ...(plan.data?.refused ?? [])];
   const change = (to: Partial<Edit>) => setEdit({ ...edit, ...to });
   const set = (to: Partial<Settings>) => setEdit({ ...edit, settings: { ...edit.settings, ...to } });
@@ -72,7 +72,13 @@ function Setting({ form }: { form: Form }) {
           onChange={(questions) => change({ questions })}
         />
       )}
-      <SettingSentences settings={settings} zone={form.time_zone} faults={faults} onChange={set} />
+      <SettingSentences
+        term={term.data}
+        settings={settings}
+        zone={form.time_zone}
+        faults={faults}
+        onChange={set}
+      />
       <Audience form={form} edit={edit} onChange={change} />
       <SaveBar
         form={form}

@@ -1,12 +1,14 @@
 import { Checkbox, Textarea } from "@mantine/core";
 import type { Schemas } from "../../api/client";
+import { DateAndTime, type Term } from "../classes/Calendar";
 import type { Settings } from "./queries";
-import { Count, Pick, Sentence, When } from "./Sentence";
+import { Count, Pick, Sentence } from "./Sentence";
 import classes from "./Sentence.module.css";
 
 type Props = {
   settings: Settings;
   zone: string;
+  term: Term | undefined;
   faults: Schemas["FaultView"][];
   onChange: (to: Partial<Settings>) => void;
 };
@@ -26,23 +28,41 @@ export function SettingSentences(props: Props) {
   );
 }
 
-function Dates({ settings: s, zone, faults, onChange }: Props) {
+function Dates({ settings: s, zone, term, faults, onChange }: Props) {
   return (
     <section className={classes.group} aria-label="Dates">
       <h2>Dates</h2>
       <Sentence faults={faults} fields={["opens", "due"]}>
-        It opens <When label="Opens" value={s.opens} onChange={(opens) => onChange({ opens })} />
+        It opens{" "}
+        <DateAndTime
+          inline
+          term={term}
+          label="Opens"
+          value={s.opens}
+          onChange={(opens) => opens && onChange({ opens })}
+        />
         and is due
-        <When
+        <DateAndTime
+          inline
+          term={term}
           label="Due"
           value={s.due}
-          onChange={(due) => onChange(s.closes === s.due || s.closes < due ? { due, closes: due } : { due })}
+          onChange={(due) =>
+            due && onChange(s.closes === s.due || s.closes < due ? { due, closes: due } : { due })
+          }
         />
         ({zone} time).
       </Sentence>
       <Sentence faults={faults} fields={["closes", "late"]}>
-        It closes <When label="Closes" value={s.closes} onChange={(closes) => onChange({ closes })} />. Late
-        work
+        It closes{" "}
+        <DateAndTime
+          inline
+          term={term}
+          label="Closes"
+          value={s.closes}
+          onChange={(closes) => closes && onChange({ closes })}
+        />
+        . Late work
         <Pick
           label="Late work"
           value={s.late}

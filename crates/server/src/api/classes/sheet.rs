@@ -2,7 +2,7 @@
 
 use actix_web::http::header;
 use actix_web::{HttpResponse, get, web};
-use coursework::{Kind, State};
+use coursework::{Kind, Settings, State};
 use school::School;
 use school::sheet::{Cell, Sheet, sheet};
 use serde::Serialize;
@@ -63,15 +63,20 @@ pub(crate) struct SheetCellView {
     minutes: i64,
 }
 
-fn cell_view(cell: &Cell, due: OffsetDateTime, pass_mark: Option<u8>, now: OffsetDateTime) -> SheetCellView {
+fn cell_view(cell: &Cell, settings: &Settings, now: OffsetDateTime) -> SheetCellView {
     let minutes = (cell.active_seconds + 59) / 60;
     let Some(at) = &cell.at else {
+        let closed = now >= settings.closes;
         return SheetCellView {
-            state: StateView::NotOpened,
+            state: if closed {
+                StateView::ClosedNothingHandedIn
+            } else {
+                StateView::NotOpened
+            },
             recorded: None,
             so_far: None,
             waiting: false,
-            late: now > due,
+            late: !closed && now > settings.due,
             below_pass: false,
             tries: 0,
             sets: 0,
@@ -86,10 +91,13 @@ fn cell_view(cell: &Cell, due: OffsetDateTime, pass_mark: Option<u8>, now: Offse
         recorded: at.recorded,
         so_far: (state != State::NotOpened).then_some(at.so_far),
         waiting: at.waiting > 0.0,
-        late: if at.recorded.is_some() { at.late } else { overdue },
+        late: match at.recorded {
+            Some(_) => at.late,
+            None => overdue && state != State::Closed,
+        },
         below_pass: at
             .recorded
-            .zip(pass_mark)
+            .zip(settings.pass_mark)
             .is_some_and(|(r, p)| at.waiting == 0.0 && r < f64::from(p)),
         tries: at.tries,
         sets: at.sets,
@@ -101,10 +109,11 @@ fn cell_view(cell: &Cell, due: OffsetDateTime, pass_mark: Option<u8>, now: Offse
 fn view(class_title: String, sheet: Sheet, now: OffsetDateTime) -> SheetView {
     let columns = sheet.columns;
     let students = sheet.lines.into_iter().map(|line| {
-        let cells = line.cells.iter().zip(&columns).map(|(cell, column)| {
-            let (due, pass) = (column.settings.due, column.settings.pass_mark);
-            cell.as_ref().map(|c| cell_view(c, due, pass, now))
-        });
+        let cells = line
+            .cells
+            .iter()
+            .zip(&columns)
+            .map(|(cell, column)| cell.as_ref().map(|c| cell_view(c, &column.settings, now)));
         let cells = cells.collect();
         let seen = line.member.last_seen;
         SheetStudent {

@@ -17,6 +17,8 @@ type Props = {
   pending: boolean;
   /** Nothing more can be entered. */
   closed?: boolean;
+  /** A teacher looks at it. */
+  forTeacher?: boolean;
   onCheck: (parts: { id: string; response: Given }[]) => void;
   /** What this browser still held back. */
   held?: { id: string; response: Given }[] | null;
@@ -31,6 +33,7 @@ export function LooseQuestion({
   prefix,
   pending,
   closed = false,
+  forTeacher = false,
   onCheck,
   held = null,
   onEnter,
@@ -72,7 +75,11 @@ export function LooseQuestion({
             <div className={classes.body}>
               {part.prompt.length > 0 && <Prose blocks={part.prompt} />}
               {part.by_hand ? (
-                <p className={classes.out}>Only your teacher can mark this, so it is left out here.</p>
+                <p className={classes.out}>
+                  {forTeacher
+                    ? "A person marks this once it is handed in: it waits for you in Marking."
+                    : "Only your teacher can mark this, so it is left out here."}
+                </p>
               ) : (
                 <AnswerField
                   assignment={assignment}

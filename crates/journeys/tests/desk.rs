@@ -1,0 +1,190 @@
+//! A teacher runs a class in the browser: from an empty installation to a student's first answer, and what one student
+//! gets that the others have not.
+
+use journeys::{Browser, Outcome, Site};
+use thirtyfour::prelude::*;
+
+/// Types into the field with this label, in the place of what stands there.
+async fn fill(browser: &Browser, label: &str, text: &str) -> Outcome<()> {
+    let path = format!(
+        "//label[contains(normalize-space(.), '{label}')]/following::*[self::input or self::textarea][1]"
+    );
+    let field = browser.driver.query(By::XPath(path)).first().await?;
+    field.send_keys(Key::Control + "a").await?;
+    field.send_keys(text).await?;
+    Ok(())
+}
+
+/// Chooses the password a link asks for, and comes in.
+async fn come_in(browser: &Browser, link: &str, password: &str) -> Outcome<()> {
+    browser.driver.goto(link).await?;
+    browser.sees("Your new password").await?;
+    browser
+        .driver
+        .query(By::Name("password"))
+        .first()
+        .await?
+        .send_keys(password)
+        .await?;
+    browser.press("Sign in").await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_class_is_run_from_an_empty_installation_to_a_students_answer() -> Outcome<()> {
+    let site = Site::start_empty().await?;
+    let browser = Browser::start().await?;
+    browser.driver.goto(site.address("/sign-in")).await?;
+    browser.sees("Nobody is here yet").await?;
+    let printed = site
+        .command(&[
+            "teacher",
+            "add",
+            "Maren Oldacre",
+            "--user-name",
+            "maren",
+            "--address",
+            &site.address(""),
+        ])
+        .await?;
+    let link = printed
+        .lines()
+        .find(|l| l.contains("/welcome#"))
+        .ok_or("a link that signs in")?;
+    come_in(&browser, link, "harbour-and-gull").await?;
+    browser.sees("You have no class yet").await?;
+    browser.press("I have read this").await?;
+
+    // The class, by a list with a line that cannot be taken.
+    browser.press("Make a class").await?;
+    fill(&browser, "Title", "Workshop Mathematics").await?;
+    browser.press("Make the class").await?;
+    browser.sees("Nobody is in this class yet").await?;
+    browser
+        .driver
+        .query(By::Css("[aria-label='Add students'] textarea"))
+        .first()
+        .await?
+        .send_keys("name;user name;group\nEbba Tornvik;ebba;North\nJoss Harrowell;jo ss;\n")
+        .await?;
+    browser.press("Add them").await?;
+    browser.sees("One line was not taken").await?;
+    browser.sees("letters, digits, dots and hyphens").await?;
+    let link = browser.text_of("[data-testid='link'] code").await?;
+    browser.says("table", "Ebba Tornvik").await?;
+
+    // Work with a question of the bank, tried as a student and given out.
+    browser.press("Work").await?;
+    fill(&browser, "New work", "Blades and hubs").await?;
+    browser.press("Begin a draft").await?;
+    browser.sees("Choose at least one question").await?;
+    browser.press("Choose from the bank").await?;
+    fill(&browser, "Title", "Blades and bolts").await?;
+    let words = "[aria-label='Questions'] input[aria-label='Words']";
+    browser
+        .driver
+        .query(By::Css(words))
+        .first()
+        .await?
+        .send_keys("solving for one")
+        .await?;
+    browser
+        .click("[aria-label='Add Solving for one unknown']")
+        .await?;
+    browser
+        .says("[aria-label='Questions'] ol", "Solving for one unknown")
+        .await?;
+    browser.press("Try it as a student").await?;
+    browser.sees("You see this as a made-up student").await?;
+    browser.says("h1", "Blades and bolts").await?;
+    browser.press("Open").await?;
+    browser.type_in("a", "7").await?;
+    browser.is_saved().await?;
+    browser.press("Back to my desk").await?;
+    browser.press("Workshop Mathematics").await?;
+    browser.says("table", "Ebba Tornvik").await?;
+    browser.press("Work").await?;
+    browser.press("Blades and bolts").await?;
+    browser.press("Give it out").await?;
+    browser.sees("given out").await?;
+    browser.sign_out("Maren Oldacre").await?;
+
+    // The student, by the link; it is used up then.
+    come_in(&browser, link.trim(), "lichen-and-moss").await?;
+    browser.press("I have read this").await?;
+    let work = browser.open_work(&site, "Blades and bolts").await?;
+    browser.type_in("a", "1000").await?;
+    browser.is_saved().await?;
+    browser.press("Check").await?;
+    browser.sees("Not yet").await?;
+    browser.driver.goto(format!("{work}/hand-in")).await?;
+    browser.press("Hand in").await?;
+    browser.sees("Handed in").await?;
+    browser.driver.goto(site.address("/")).await?;
+    browser.sign_out("Ebba Tornvik").await?;
+    browser.driver.goto(link.trim()).await?;
+    browser.sees("used already").await?;
+
+    // The teacher sees the score, and the entry behind it.
+    browser.sign_in(&site, "maren", "harbour-and-gull").await?;
+    browser.press("Workshop Mathematics").await?;
+    browser.says("tbody td", "Handed in").await?;
+    browser.says("tbody td", "0 %").await?;
+    browser.click("tbody td a").await?;
+    browser.sees("this one counts").await?;
+    browser.says("article section", "1000").await?;
+    browser.quit().await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_moved_date_and_more_hand_ins_reach_the_student_without_the_reason() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.press("Forces and Motion").await?;
+    browser.sees("Ebba Tornvik").await?;
+    let cell = "//td//a[contains(., 'Ebba Tornvik, Rotor and blade')]";
+    browser
+        .driver
+        .query(By::XPath(cell))
+        .first()
+        .await?
+        .click()
+        .await?;
+    browser.press("Give an exception").await?;
+    // The last day of the month that is shown, or of the next one.
+    browser
+        .driver
+        .query(By::XPath(
+            "//label[normalize-space(.)='Due']/following::button[1]",
+        ))
+        .first()
+        .await?
+        .click()
+        .await?;
+    let next = "table + *, [data-direction='next']";
+    browser.click(next).await?;
+    let days = "table button:not([data-outside])";
+    browser.driver.query(By::Css(days)).first().await?;
+    let all = browser.driver.find_all(By::Css(days)).await?;
+    all.last().ok_or("a day")?.click().await?;
+    browser.click("[aria-label='Take this time']").await?;
+    fill(&browser, "More hand-ins", "2").await?;
+    fill(&browser, "Why", "Was away with the rescue boat").await?;
+    browser.press("Give it").await?;
+    browser.says("article p", "due").await?;
+    let told = browser.text_of("article p").await?;
+    browser.driver.goto(site.address("/classes")).await?;
+    browser.press("Forces and Motion").await?;
+    browser.press("What was done").await?;
+    browser.says("table", "Was away with the rescue boat").await?;
+    browser.says("table", "Maren Oldacre").await?;
+    browser.sign_out("Maren Oldacre").await?;
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.sees("You have 2 more hand-ins").await?;
+    browser.sees("Your due date was moved to").await?;
+    assert!(!browser.text_of("body").await?.contains("rescue boat"), "{told}");
+    browser.quit().await?;
+    Ok(())
+}
