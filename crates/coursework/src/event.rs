@@ -66,6 +66,11 @@ pub struct Correction {
     /// Of the question's content; the same correction is made once.
     pub version: String,
     pub remarked: Vec<Remark>,
+    /// Who made it, and why; nobody is named in what came from the command line.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub by: Option<Uuid>,
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub why: String,
 }
 
 /// A check, marked anew.

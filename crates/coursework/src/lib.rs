@@ -26,6 +26,7 @@ mod sheet;
 mod slips;
 mod state;
 mod terms;
+mod went;
 mod work;
 
 #[cfg(test)]
@@ -67,4 +68,5 @@ pub use terms::{
     Terms, may_add, may_see, may_show_solution, may_work, part_is_out, results_released, score_visible,
     set_is_over, solution_open, terms, time_up_due, tries_shown, verdicts_visible, waits_for,
 };
+pub use went::{QuestionWent, question_went};
 pub use work::{HandIn, PartState, QuestionState, SetState, TeacherScore, TryRecord, Work};

@@ -188,3 +188,107 @@ async fn a_moved_date_and_more_hand_ins_reach_the_student_without_the_reason() -
     browser.quit().await?;
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_thread_is_counted_until_it_is_read_and_answered() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.sees("Tower shadows").await?;
+    browser.open_work(&site, "Tower shadows").await?;
+    browser.press("Ask about this").await?;
+    fill(&browser, "Your question", "Does the tower lean?").await?;
+    browser.press("Send").await?;
+    browser.sees("Read it under Messages").await?;
+    browser.driver.goto(site.address("/")).await?;
+    browser.sign_out("Ebba Tornvik").await?;
+    browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.press("1 new message").await?;
+    browser.press("Tower shadows, question 1").await?;
+    browser.says("article", "Does the tower lean?").await?;
+    fill(&browser, "Your answer", "No, it stands upright.").await?;
+    browser.press("Send").await?;
+    browser.says("[data-mine='true']", "it stands upright").await?;
+    browser.driver.goto(site.address("/classes")).await?;
+    browser.sees("Forces and Motion").await?;
+    assert!(!browser.text_of("header").await?.contains("new message"));
+    browser.sign_out("Maren Oldacre").await?;
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.press("1 new message").await?;
+    browser.press("Tower shadows, question 1").await?;
+    browser.says("article", "No, it stands upright.").await?;
+    browser.quit().await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn wrong_entries_get_a_reply_and_a_query_is_accepted_after_its_effects_were_seen() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    // Ebba is wrong, and sure.
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.sees("Tower shadows").await?;
+    let work = browser.open_work(&site, "Tower shadows").await?;
+    browser.type_in("a", "123456").await?;
+    browser.is_saved().await?;
+    browser.press("Check").await?;
+    browser.sees("Not yet").await?;
+    browser.press("Query this mark").await?;
+    fill(&browser, "Why you are sure", "I measured it on the plan.").await?;
+    browser.press("Send").await?;
+    browser.sees("Read it under Messages").await?;
+    browser.driver.goto(site.address("/")).await?;
+    browser.sign_out("Ebba Tornvik").await?;
+    // Maren writes a reply to such entries, then settles the query.
+    browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.press("Workshop Mathematics").await?;
+    browser.press("Work").await?;
+    browser.press("Tower shadows").await?;
+    browser.press("How it went").await?;
+    browser.says("section", "Ebba Tornvik").await?;
+    let mine = "//li[contains(., 'Ebba Tornvik')]//button[normalize-space(.)='Write a reply']";
+    browser
+        .driver
+        .query(By::XPath(mine))
+        .first()
+        .await?
+        .click()
+        .await?;
+    fill(
+        &browser,
+        "What the next students",
+        "That is the height of a mountain.",
+    )
+    .await?;
+    browser.press("Keep the reply").await?;
+    browser.sees("You say: That is the height of a mountain.").await?;
+    browser.press("1 new message").await?;
+    browser.press("Tower shadows, question 1").await?;
+    browser.sees("It was proved different from the key").await?;
+    browser
+        .says("[data-testid='changes']", "Ebba Tornvik: 0 % to")
+        .await?;
+    fill(&browser, "A word with it", "Well measured.").await?;
+    browser.press("Accept it for this student").await?;
+    browser.sees("The entry was accepted").await?;
+    browser.sign_out("Maren Oldacre").await?;
+    // Ebba's mark is right now, and she is told.
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.says("[data-testid='notices']", "key").await?;
+    browser.driver.goto(format!("{work}/question/1")).await?;
+    browser.says("article", "Right").await?;
+    browser.driver.goto(site.address("/")).await?;
+    browser.sign_out("Ebba Tornvik").await?;
+    // The next who slips so gets the reply.
+    browser.sign_in(&site, "joss", "granite-72").await?;
+    browser.sees("Tower shadows").await?;
+    browser.open_work(&site, "Tower shadows").await?;
+    browser.type_in("a", "123456").await?;
+    browser.is_saved().await?;
+    browser.press("Check").await?;
+    browser
+        .says("article", "That is the height of a mountain.")
+        .await?;
+    browser.quit().await?;
+    Ok(())
+}

@@ -21,6 +21,7 @@ mod response;
 mod typing;
 mod verdict;
 mod written;
+mod wrong;
 
 pub use answer::{
     AnswerBlock, CaseRule, ConstantLetter, DomainSpec, FaultyBlock, FormName, Key, Kind, MustBe, NumberText,
@@ -40,3 +41,4 @@ pub use response::{LONGEST_RESPONSE, Plot, Response, ResponseFault, parse_respon
 pub use typing::{Typed, TypingTask, typing_tasks};
 pub use verdict::{Marking, Outcome, Slip, slip_words};
 pub use written::{AttachedFile, Written};
+pub use wrong::{Likeness, WrongEntry, WrongGroup, group_wrong, is_doubtful, is_like};

@@ -371,12 +371,15 @@ impl School {
             let place = loaded.binary_search_by_key(&id.0, |(known, _)| known.0).ok()?;
             loaded.get(place).cloned()
         };
+        let mut replies = store::reading(|| store::replies_in(&self.pool, ids)).await?;
         let mut all = Vec::with_capacity(found.len());
         for one in found {
             let questions: Option<Vec<_>> = one.questions.iter().map(find).collect();
             let questions = questions
                 .ok_or_else(|| SchoolError::Inside("a question of an assignment is missing".into()))?;
-            let stored = Arc::new(Stored::new(one, questions));
+            let (mine, others) = replies.into_iter().partition(|r| r.assignment == one.head.id);
+            replies = others;
+            let stored = Arc::new(Stored::new(one, questions, mine));
             self.held().assignments.insert(stored.head.id, stored.clone());
             all.push(stored);
         }

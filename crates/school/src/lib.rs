@@ -1,6 +1,7 @@
 //! What happens on a command: load what is needed, let the core decide, append, tell. And what a school holds beside it:
 //! questions that were read once, the clock, the bank, corrections, the demo world. No web.
 
+pub mod accept;
 pub mod bank;
 pub mod classes;
 mod clock;
@@ -22,6 +23,7 @@ pub mod sign_in;
 mod slip_book;
 mod stored;
 pub mod time_up;
+pub mod went;
 
 use std::sync::Arc;
 

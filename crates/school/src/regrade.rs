@@ -236,6 +236,8 @@ async fn regrade_work(
             question: place.position,
             version: version.0.to_string(),
             remarked,
+            by: None,
+            why: String::new(),
         };
         let happened = [Event::KeyCorrected(correction)];
         let (last, at) = (before.last_event, school.now());

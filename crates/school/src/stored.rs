@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use coursework::{Assignment, ItemRef, PartRef};
 use marking::Question;
-use store::{AssignmentHead, QuestionId, StoredAssignment};
+use store::{AssignmentHead, QuestionId, StoredAssignment, TeacherReply};
 
 use crate::error::SchoolError;
 
@@ -14,10 +14,16 @@ pub struct Stored {
     pub version: i32,
     pub assignment: Arc<Assignment>,
     pub questions: Vec<(QuestionId, Arc<Question>)>,
+    /// What the teacher says to wrong entries, in the order in which it was written.
+    pub replies: Vec<TeacherReply>,
 }
 
 impl Stored {
-    pub(crate) fn new(found: StoredAssignment, questions: Vec<(QuestionId, Arc<Question>)>) -> Self {
+    pub(crate) fn new(
+        found: StoredAssignment,
+        questions: Vec<(QuestionId, Arc<Question>)>,
+        replies: Vec<TeacherReply>,
+    ) -> Self {
         let part = |p: &marking::Part| PartRef {
             id: p.id.clone(),
             share: p.share,
@@ -44,6 +50,7 @@ impl Stored {
             version: found.version,
             assignment: Arc::new(assignment),
             questions,
+            replies,
         }
     }
 

@@ -16,6 +16,7 @@ mod reviews;
 mod slips;
 mod small;
 mod teaching;
+mod threads;
 mod visit;
 mod workings;
 mod works;
@@ -60,6 +61,10 @@ pub use reviews::{Review, find_review, put_review};
 pub use slips::{SlipNote, checks_at, put_slip_note, slip_notes};
 pub use teaching::{
     SheetColumn, SheetRow, find_attachment_taught, sheet_columns, sheet_rows, students_at, taught_by, teaches,
+};
+pub use threads::{
+    Message, NewThread, TeacherReply, Thread, add_message, messages_of, open_thread, put_reply, replies_in,
+    set_thread, set_thread_read, take_message_back, threads_of, unread_messages,
 };
 pub use visit::{Visit, Visited, VisitedWork, find_visit, find_visit_held};
 pub use workings::{

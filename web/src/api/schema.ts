@@ -484,6 +484,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assignments/{id}/threads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Asks the teacher about a question, as one has it. */
+        post: operations["ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bank": {
         parameters: {
             query?: never;
@@ -721,6 +738,40 @@ export interface paths {
         put?: never;
         /** Says what a change would do, and changes nothing. */
         post: operations["plan_assignment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/assignments/{assignment}/questions/{question}/reply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Writes a reply to a group of wrong entries: the next students who slip so get it beside their verdict. */
+        put: operations["write_reply"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/assignments/{assignment}/went": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How the questions of an assignment went. */
+        get: operations["get_went"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1398,6 +1449,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/threads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was asked: one's own, what the class may read; to a teacher, all of their classes. */
+        get: operations["get_threads"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/threads/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A thread; what stands in it counts as read then. */
+        get: operations["get_thread"];
+        /** Hides a thread from the class, or settles a query. What is accepted is marked anew, and the students are told. */
+        put: operations["change_thread"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/threads/{id}/messages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answers in a thread: its student, and the teachers of its class. */
+        post: operations["answer_thread"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/threads/{id}/messages/{message}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes back a message of one's own that nobody has read yet. */
+        delete: operations["take_back_message"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/typing": {
         parameters: {
             query?: never;
@@ -1619,6 +1739,18 @@ export interface components {
             model: components["schemas"]["InlineView"][][];
             prompt: components["schemas"]["BlockView"][];
         };
+        AskRequest: {
+            body: string;
+            /** @description The class may read it, without numbers, entries and verdicts. */
+            for_class?: boolean;
+            /** @description The mark is doubted. */
+            query?: boolean;
+            question: number;
+        };
+        AskedView: {
+            /** Format: uuid */
+            id: string;
+        };
         AssignmentEdit: {
             for_groups?: string[];
             for_people?: string[];
@@ -1834,6 +1966,13 @@ export interface components {
             result?: string | null;
             speech: string;
         };
+        ChangeView: {
+            /** Format: double */
+            after: number;
+            /** Format: double */
+            before: number;
+            student: string;
+        };
         CheckRequest: {
             parts: components["schemas"]["GivenPart"][];
             question: number;
@@ -2036,6 +2175,14 @@ export interface components {
             password: string;
             user_name: string;
         };
+        DoubtView: {
+            answers: components["schemas"]["RightAnswer"][];
+            /** @description How each part was decided. */
+            decided: string[];
+            for_all: components["schemas"]["ChangeView"][];
+            /** @description What accepting the entry would do: for this student, and for all who gave an equal one. */
+            for_student: components["schemas"]["ChangeView"][];
+        };
         DraftView: {
             response: components["schemas"]["ResponseView"];
             /** Format: int64 */
@@ -2078,6 +2225,19 @@ export interface components {
         } | {
             /** @enum {string} */
             type: "over";
+        };
+        EntryGroupView: {
+            /** @description What they have in common, in words; nothing where they come to the same. */
+            common?: string | null;
+            entries: number;
+            given: string;
+            /** @description What its entries have in common, to be given back with a reply. */
+            like: components["schemas"]["LikeView"];
+            /** @description One of them as it was read (LaTeX), and as it was given. */
+            reads_as: string;
+            /** @description What you say to it. */
+            reply: string;
+            students: string[];
         };
         /** @description A part as the student sees it: nothing of its key. */
         EntryView: (components["schemas"]["FieldView"] & {
@@ -2527,6 +2687,24 @@ export interface components {
         };
         /** @enum {string} */
         LevelView: "new" | "growing" | "steady" | "solid" | "fading";
+        /** @description What wrong entries have in common. */
+        LikeView: {
+            /** @enum {string} */
+            like: "reply";
+            nth: number;
+        } | {
+            /** @enum {string} */
+            like: "times";
+            words: string;
+        } | {
+            /** @enum {string} */
+            like: "slip";
+            slip: string;
+        } | {
+            /** @enum {string} */
+            like: "entry";
+            response: components["schemas"]["ResponseView"];
+        };
         LinkToken: {
             link: string;
         };
@@ -2648,6 +2826,11 @@ export interface components {
             as_student: boolean;
             display_name: string;
             role: components["schemas"]["MyRole"];
+            /**
+             * Format: int64
+             * @description Messages that were not read yet.
+             */
+            unread: number;
             user_name: string;
             /** @description The few lines of a first sign-in were read. */
             welcomed: boolean;
@@ -2667,6 +2850,19 @@ export interface components {
             right: boolean;
             speech: string;
         };
+        MessageView: {
+            /** Format: date-time */
+            at: string;
+            body: string;
+            by: string;
+            by_teacher: boolean;
+            /** Format: uuid */
+            id: string;
+            /** @description It can still be taken back. */
+            may_take_back: boolean;
+            mine: boolean;
+            taken_back: boolean;
+        };
         MoveOnRequest: {
             to: number;
         };
@@ -2675,6 +2871,9 @@ export interface components {
         NewAssignment: {
             kind: components["schemas"]["SetKind"];
             title: string;
+        };
+        NewMessage: {
+            body: string;
         };
         NewPassword: {
             password: string;
@@ -2821,6 +3020,13 @@ export interface components {
             verdict?: components["schemas"]["VerdictView"] | null;
             /** @description Members that were given on this set before and are not right, by id: wrong picks stay marked. */
             wrong_before: string[];
+        };
+        PartWentView: {
+            /** @description Most wrong entries agree with each other: the key may be what is wrong. */
+            doubtful: boolean;
+            /** @description The largest first. */
+            groups: components["schemas"]["EntryGroupView"][];
+            part: string;
         };
         PictureView: {
             /** Format: date-time */
@@ -3025,6 +3231,25 @@ export interface components {
             tries_left?: number | null;
             /** @description Parts that are still closed, each with the one after which it opens. */
             waiting: components["schemas"]["WaitingPart"][];
+        };
+        QuestionWentView: {
+            /** Format: int32 */
+            checks: number;
+            /** Format: int32 */
+            hints: number;
+            id: string;
+            parts: components["schemas"]["PartWentView"][];
+            /** @description From 0. */
+            question: number;
+            /** Format: int32 */
+            right_first: number;
+            /** Format: int32 */
+            right_in_the_end: number;
+            /** Format: int32 */
+            sets: number;
+            title: string;
+            /** Format: int32 */
+            tried: number;
         };
         ReadRequest: {
             entry: string;
@@ -3433,6 +3658,8 @@ export interface components {
             which_counts: components["schemas"]["SetCounting"];
             worked_example: boolean;
         };
+        /** @enum {string} */
+        Settle: "stands" | "accept_for_student" | "accept_for_all";
         SheetAssignment: {
             counts: boolean;
             /** Format: date-time */
@@ -3642,6 +3869,53 @@ export interface components {
         StudentList: {
             list: string;
         };
+        ThreadChange: {
+            /** @description Hidden from the class. */
+            hidden?: boolean;
+            settle?: components["schemas"]["Settle"] | null;
+            /** @description A word to the student, with what was decided. */
+            word?: string;
+        };
+        ThreadHead: {
+            assignment_title: string;
+            begins: string;
+            class_title: string;
+            for_class: boolean;
+            hidden: boolean;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            last_at: string;
+            query: boolean;
+            /** @description From 0. */
+            question: number;
+            settled?: string | null;
+            /** @description Nothing where the class reads it, and it is somebody else's. */
+            student?: string | null;
+            /** Format: int64 */
+            unread: number;
+        };
+        /** @description A thread with its messages, and what it is about. */
+        ThreadView: {
+            /** Format: uuid */
+            assignment: string;
+            /** Format: uuid */
+            class: string;
+            doubt?: components["schemas"]["DoubtView"] | null;
+            /** @description What was entered, with its verdict. */
+            given: components["schemas"]["TryPartView"][];
+            head: components["schemas"]["ThreadHead"];
+            messages: components["schemas"]["MessageView"][];
+            mine: boolean;
+            set?: string | null;
+            /** Format: uuid */
+            student_id?: string | null;
+            /** @description The question as the student had it. */
+            text: components["schemas"]["BlockView"][];
+        };
+        ThreadsView: {
+            threads: components["schemas"]["ThreadHead"][];
+        };
         ToolsView: {
             calculator: boolean;
             formula_sheet: boolean;
@@ -3780,6 +4054,13 @@ export interface components {
             display_name: string;
             user_name: string;
         };
+        WentView: {
+            /** @description Students who have begun. */
+            begun: number;
+            class_title: string;
+            questions: components["schemas"]["QuestionWentView"][];
+            title: string;
+        };
         /**
          * @description Which slips are asked for.
          * @enum {string}
@@ -3830,6 +4111,12 @@ export interface components {
             pictures: components["schemas"]["PictureView"][];
             /** Format: int64 */
             revision: number;
+        };
+        WriteReply: {
+            like: components["schemas"]["LikeView"];
+            part: string;
+            /** @description Nothing takes it away. */
+            words: string;
         };
         WritingReadRequest: {
             entry: string;
@@ -6429,6 +6716,110 @@ export interface operations {
             };
         };
     };
+    ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AskedView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_bank: {
         parameters: {
             query?: never;
@@ -8001,6 +8392,167 @@ export interface operations {
             };
             /** @description The body is larger than this route takes. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    write_reply: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WriteReply"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_went: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WentView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11262,6 +11814,396 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_threads: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreadsView"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_thread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreadView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_thread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThreadChange"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreadView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_thread: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMessage"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreadView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_back_message: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                message: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
             503: {
                 headers: {
                     [name: string]: unknown;

@@ -84,6 +84,11 @@ export function Frame({ trail = [], title, saved, children, wide = false }: Prop
         )}
         <span className={classes.space} />
         {saved}
+        {me && me.unread > 0 && (
+          <Link to="/messages" className={classes.unread}>
+            {me.unread} {me.unread === 1 ? "new message" : "new messages"}
+          </Link>
+        )}
         <HelpButton />
         {me && <PersonMenu name={me.display_name} places={shown} />}
       </header>
@@ -182,6 +187,9 @@ function PersonMenu({
             {place.label}
           </Menu.Item>
         ))}
+        <Menu.Item component={Link} to="/messages">
+          Messages
+        </Menu.Item>
         {schemes.map(([scheme, label]) => (
           <Menu.Item key={scheme} onClick={() => setColorScheme(scheme)}>
             {label}

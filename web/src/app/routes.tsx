@@ -241,6 +241,22 @@ const bankRoute = createRoute({
   component: lazyRouteComponent(() => import("../features/bank/BankPage"), "BankPage"),
 });
 
+const wentRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/work/$assignment/went",
+  component: lazyRouteComponent(() => import("../features/classes/WentPage"), "WentPage"),
+});
+const threadsRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/messages",
+  component: lazyRouteComponent(() => import("../features/threads/ThreadsPage"), "ThreadsPage"),
+});
+const threadRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/messages/$id",
+  component: lazyRouteComponent(() => import("../features/threads/ThreadPage"), "ThreadPage"),
+});
+
 export const router = createRouter({
   routeTree: rootRoute.addChildren([
     signInRoute,
@@ -275,6 +291,9 @@ export const router = createRouter({
       workListRoute,
       settingRoute,
       bankRoute,
+      wentRoute,
+      threadsRoute,
+      threadRoute,
     ]),
   ]),
   context: { queryClient },

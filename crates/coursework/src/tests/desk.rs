@@ -20,6 +20,11 @@ proptest! {
                 let at = noon() + Duration::minutes(*minutes - 10_000);
                 prop_assert_eq!(cell.state(at), state(step.assignment, step.after, at), "{}", minutes);
             }
+            for question in 0..step.assignment.items.len() {
+                let went = question_went(std::iter::once(step.after), question);
+                prop_assert!(went.right_first <= went.right_in_the_end && went.right_in_the_end <= went.tried);
+                prop_assert!(went.tried <= went.sets && went.sets <= went.checks);
+            }
             prop_assert_eq!(cell.recorded, recorded_now_percent(step.assignment, step.after));
             prop_assert!(cell.tries >= step.after.tries_used() || cell.tries > 0 || step.after.tries_used() == 0);
             Ok(())

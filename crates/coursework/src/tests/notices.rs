@@ -27,6 +27,8 @@ fn corrected(bench: &Bench, event: u32, score: f64) -> Event {
             parts,
             used_a_try: true,
         }],
+        by: None,
+        why: String::new(),
     })
 }
 

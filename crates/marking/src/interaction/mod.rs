@@ -381,6 +381,11 @@ pub trait Posed: Send + Sync {
     /// A response that a line of text stands for, if it stands for one.
     fn parse_response(&self, text: &str) -> Option<Response>;
 
+    /// Whether two responses come to the same, right or not.
+    fn is_same_answer(&self, a: &Response, b: &Response) -> bool {
+        a.is_same(b)
+    }
+
     /// A full answer with what a reply is for in it, as a student would give it; the rest is right.
     fn completed(&self, known: &Response) -> Response {
         known.clone()

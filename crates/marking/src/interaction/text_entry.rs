@@ -247,6 +247,26 @@ impl Posed for PosedTextEntry {
         }
     }
 
+    /// As this part would mark the one by the other, in any form.
+    fn is_same_answer(&self, a: &Response, b: &Response) -> bool {
+        let (Response::Text(of), Response::Text(entry)) = (a, b) else {
+            return false;
+        };
+        if a.is_same(b) {
+            return true;
+        }
+        let block = AnswerBlock {
+            key: Key::Text(of.clone()),
+            form: None,
+            must_be: Vec::new(),
+            tolerance: None,
+            unit: None,
+            unit_shown: false,
+            ..self.block.clone()
+        };
+        Marker::new(&block).is_ok_and(|m| m.mark(entry).outcome == Outcome::Correct)
+    }
+
     fn parse_response(&self, text: &str) -> Option<Response> {
         Some(Response::Text(text.to_owned()))
     }

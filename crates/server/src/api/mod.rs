@@ -16,6 +16,7 @@ mod shared;
 mod sign_in;
 mod skills;
 mod slips;
+mod threads;
 mod to_mark;
 mod typing;
 mod week;
@@ -146,6 +147,14 @@ rooms!(
     classes::setting::get_assignment,
     classes::setting::put_assignment,
     classes::setting::delete_assignment,
+    classes::went::get_went,
+    classes::went::write_reply,
+    threads::ask,
+    threads::get_threads,
+    threads::get_thread,
+    threads::answer_thread,
+    threads::take_back_message,
+    threads::change_thread,
     bank::get_bank,
     bank::look_at_question,
     bank::read_in_bank,

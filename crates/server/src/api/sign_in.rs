@@ -26,6 +26,8 @@ pub(crate) struct Me {
     as_student: bool,
     /// The few lines of a first sign-in were read.
     welcomed: bool,
+    /// Messages that were not read yet.
+    unread: i64,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -41,12 +43,14 @@ async fn me_view(school: &School, p: store::Person, as_student: bool) -> Result<
         Role::Teacher => MyRole::Teacher,
     };
     let welcomed = store::is_welcomed(&school.pool, p.id).await?;
+    let id = p.id;
     Ok(Me {
         user_name: p.user_name,
         display_name: p.display_name,
         role,
         as_student,
         welcomed,
+        unread: store::unread_messages(&school.pool, id).await?,
     })
 }
 

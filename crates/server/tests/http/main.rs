@@ -25,6 +25,7 @@ mod signing_in;
 mod skills;
 mod slips;
 mod standing;
+mod threads;
 mod time_up;
 mod to_mark;
 mod typing;

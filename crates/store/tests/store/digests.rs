@@ -225,6 +225,8 @@ async fn checks_are_read_by_their_numbers_with_what_corrects_them(pool: PgPool) 
         question: 0,
         version: "v2".into(),
         remarked: Vec::new(),
+        by: None,
+        why: String::new(),
     });
     let events = [checked(1), checked(2), corrected.clone(), checked(4)];
     store::append(&pool, &addition(about, 0, &events)).await.unwrap();

@@ -46,3 +46,15 @@ export async function seeAsStudent(id: string) {
 
 export type ClassView = Schemas["ClassView"];
 export type Member = Schemas["ClassMember"];
+
+export const wentQuery = (id: string, assignment: string) =>
+  queryOptions({
+    queryKey: ["classes", id, "went", assignment],
+    queryFn: () =>
+      ask(
+        api.GET("/api/classes/{id}/assignments/{assignment}/went", {
+          params: { path: { id, assignment } },
+        }),
+      ),
+    staleTime: 0,
+  });

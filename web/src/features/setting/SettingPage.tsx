@@ -1,7 +1,7 @@
 import { Button, MultiSelect, Skeleton, TextInput } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useNavigate, useParams } from "@tanstack/react-router";
+import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { api, ask } from "../../api/client";
 import { Frame } from "../../app/Frame";
@@ -50,6 +50,17 @@ function Setting({ form }: { form: Form }) {
         <h1>{form.title}</h1>
         <span className={classes.dim}>
           {kindWords[settings.kind]} · {form.given_out ? "given out" : "a draft that only you see"}
+          {form.begun > 0 && (
+            <>
+              {" · "}
+              <Link
+                to="/classes/$id/work/$assignment/went"
+                params={{ id: form.class_id, assignment: form.id }}
+              >
+                How it went
+              </Link>
+            </>
+          )}
           {form.begun > 0 && ` · ${form.begun === 1 ? "1 student has" : `${form.begun} students have`} begun`}
         </span>
       </div>

@@ -311,6 +311,8 @@ pub(in crate::tests) fn correct(bench: &mut Bench, nth: usize, right: bool) {
             parts,
             used_a_try: checked.used_a_try,
         }],
+        by: None,
+        why: String::new(),
     }));
 }
 

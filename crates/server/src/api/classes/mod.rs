@@ -5,6 +5,7 @@ pub(crate) mod seen;
 pub(crate) mod setting;
 mod settings_form;
 pub(crate) mod sheet;
+pub(crate) mod went;
 
 use actix_web::{HttpResponse, delete, get, post, put, web};
 use school::School;

@@ -128,7 +128,7 @@ pub(crate) async fn get_work_seen(
         .ok_or(ApiError::NotFound)?
         .person;
     let found = store::find_set_assignment(&school.pool, assignment).await?;
-    if !found.is_some_and(|a| a.class == class.id) {
+    if found.is_none_or(|a| a.class != class.id) {
         return Err(ApiError::NotFound);
     }
     let desk = Desk::load(&school, assignment, student.id).await?;

@@ -7,6 +7,7 @@ use coursework::{
     score_so_far, set_is_over, verdicts_visible, waits_for,
 };
 use marking::{Item, ItemPart, Question};
+use school::went::teacher_reply;
 use school::{Desk, School, find_page, title_of};
 use store::Draft;
 
@@ -89,7 +90,7 @@ pub(crate) async fn question_view(
             .parts
             .iter()
             .filter(|p| waits_for(&desk.assignment, question, set, &p.id).is_none())
-            .map(|p| part_view(desk, question, set, p, &mine, visible))
+            .map(|p| part_view(desk, question, (set, &item), p, &mine, visible))
             .collect(),
         waiting: item.parts.iter().filter_map(waiting).collect(),
         set_over: over,
@@ -170,7 +171,7 @@ pub(crate) fn set_view(
 fn part_view(
     desk: &Desk,
     question: usize,
-    set: &SetState,
+    (set, item): (&SetState, &Item),
     part: &ItemPart,
     mine: &[&Draft],
     visible: bool,
@@ -201,7 +202,10 @@ fn part_view(
             response: d.response.clone(),
         }),
         verdict: last.map(|c| {
-            verdict_view(c, Some(part), show_slips).after(desk.work.by_teacher.contains_key(&question))
+            let said = teacher_reply(&desk.stored, question, item, c);
+            verdict_view(c, Some(part), show_slips)
+                .after(desk.work.by_teacher.contains_key(&question))
+                .with_reply(said)
         }),
         right: visible && state.is_some_and(|s| s.right),
         out: part_is_out(&desk.assignment, question, set, &part.id),

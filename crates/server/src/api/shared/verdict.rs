@@ -44,6 +44,19 @@ impl VerdictView {
         }
         self
     }
+
+    /// What the teacher wrote to such an entry stands before what the question's author did.
+    pub fn with_reply(mut self, words: Option<&str>) -> Self {
+        if let Some(words) = words {
+            self.reply.insert(
+                0,
+                Block::Paragraph {
+                    content: vec![Inline::Text(words.to_owned())],
+                },
+            );
+        }
+        self
+    }
 }
 
 #[derive(Serialize, ToSchema)]

@@ -9,6 +9,7 @@ import { Trouble } from "../../../shared/Trouble";
 import { verdictWords } from "../../../shared/VerdictMark";
 import { points } from "../../../shared/when";
 import { Exhibits } from "../../exhibits/Exhibits";
+import { AskAbout } from "../../threads/AskAbout";
 import type { Given, Keeper } from "../keeper";
 import { takeUpdate } from "../queries";
 import { AfterSet } from "./AfterSet";
@@ -163,6 +164,13 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
         <NextSteps question={question} onHelp={onHelp} />
       )}
       {checked && <AfterSet board={board} question={question} />}
+      <AskAbout
+        key={question.question}
+        assignment={board.id}
+        question={question.question}
+        doubtful={board.verdicts && question.parts.some((p) => p.verdict && p.verdict.score < 1)}
+        released={board.verdicts}
+      />
       <p className="only-spoken" aria-live="assertive">
         {spoken}
       </p>

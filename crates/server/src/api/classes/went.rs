@@ -1,0 +1,227 @@
+//! How a question went: counts, the wrong entries grouped by what they are equal to, and replies to the next who slip so.
+
+use actix_web::{get, put, web};
+use marking::{Likeness, Response, Slip, slip_words};
+use school::went::{EntryGroup, went, who_began};
+use school::{School, SchoolError};
+use serde::{Deserialize, Serialize};
+use store::{Act, PersonId, TeacherReply};
+use utoipa::ToSchema;
+use uuid::Uuid;
+
+use super::{note, on_class};
+use crate::http::auth::Teacher;
+use crate::http::error::{ApiError, Problem};
+
+const LONGEST_REPLY: usize = 600;
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WentView {
+    title: String,
+    class_title: String,
+    /// Students who have begun.
+    begun: usize,
+    questions: Vec<QuestionWentView>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct QuestionWentView {
+    /// From 0.
+    question: usize,
+    id: String,
+    title: String,
+    tried: u32,
+    right_first: u32,
+    right_in_the_end: u32,
+    sets: u32,
+    checks: u32,
+    hints: u32,
+    parts: Vec<PartWentView>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct PartWentView {
+    part: String,
+    /// Most wrong entries agree with each other: the key may be what is wrong.
+    doubtful: bool,
+    /// The largest first.
+    groups: Vec<EntryGroupView>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct EntryGroupView {
+    /// What its entries have in common, to be given back with a reply.
+    like: LikeView,
+    /// What they have in common, in words; nothing where they come to the same.
+    common: Option<String>,
+    /// One of them as it was read (LaTeX), and as it was given.
+    reads_as: String,
+    given: String,
+    students: Vec<String>,
+    entries: usize,
+    /// What you say to it.
+    reply: String,
+}
+
+/// What wrong entries have in common.
+#[derive(Clone, Serialize, Deserialize, ToSchema)]
+#[serde(tag = "like", rename_all = "snake_case")]
+pub(crate) enum LikeView {
+    Reply {
+        nth: usize,
+    },
+    Times {
+        words: String,
+    },
+    Slip {
+        #[schema(value_type = String)]
+        slip: Slip,
+    },
+    Entry {
+        response: Response,
+    },
+}
+
+impl From<&Likeness> for LikeView {
+    fn from(like: &Likeness) -> Self {
+        match like.clone() {
+            Likeness::Reply { nth } => LikeView::Reply { nth },
+            Likeness::Times { words } => LikeView::Times { words },
+            Likeness::Slip { slip } => LikeView::Slip { slip },
+            Likeness::Entry { response } => LikeView::Entry { response },
+        }
+    }
+}
+
+impl From<LikeView> for Likeness {
+    fn from(like: LikeView) -> Self {
+        match like {
+            LikeView::Reply { nth } => Likeness::Reply { nth },
+            LikeView::Times { words } => Likeness::Times { words },
+            LikeView::Slip { slip } => Likeness::Slip { slip },
+            LikeView::Entry { response } => Likeness::Entry { response },
+        }
+    }
+}
+
+fn common(like: &Likeness) -> Option<String> {
+    match like {
+        Likeness::Reply { nth } => Some(format!("what the question’s reply {} is for", nth + 1)),
+        Likeness::Times { words } => Some(words.clone()),
+        Likeness::Slip { slip } => Some(slip_words(*slip).to_owned()),
+        Likeness::Entry { .. } => None,
+    }
+}
+
+/// How the questions of an assignment went.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/went",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)),
+    responses((status = 200, body = WentView), (status = 404, body = Problem)))]
+#[get("/classes/{id}/assignments/{assignment}/went")]
+pub(crate) async fn get_went(
+    school: web::Data<School>,
+    who: Teacher,
+    path: web::Path<(Uuid, Uuid)>,
+) -> Result<web::Json<WentView>, ApiError> {
+    let (class, assignment) = path.into_inner();
+    let class = who.class(&school, class).await?;
+    let stored = who.assignment(&school, assignment).await?;
+    let began = who_began(&school, assignment).await?;
+    let ids: Vec<PersonId> = began.iter().map(|p| p.id).collect();
+    let name = |id: &PersonId| {
+        let found = began.iter().find(|p| p.id == *id);
+        found.map(|p| p.display_name.clone()).unwrap_or_default()
+    };
+    let group = |g: &EntryGroup| EntryGroupView {
+        like: (&g.like).into(),
+        common: common(&g.like),
+        reads_as: g.reads_as.clone(),
+        given: g.given.clone(),
+        students: g.students.iter().map(name).collect(),
+        entries: g.entries,
+        reply: g.reply.clone(),
+    };
+    let mut questions = Vec::new();
+    for (question, went) in went(&school, &stored, &ids).await?.iter().enumerate() {
+        let (_, source) = stored.questions.get(question).ok_or(SchoolError::NotFound)?;
+        questions.push(QuestionWentView {
+            question,
+            id: source.id.clone(),
+            title: source.title.clone(),
+            tried: went.counts.tried,
+            right_first: went.counts.right_first,
+            right_in_the_end: went.counts.right_in_the_end,
+            sets: went.counts.sets,
+            checks: went.counts.checks,
+            hints: went.counts.hints,
+            parts: went
+                .parts
+                .iter()
+                .map(|p| PartWentView {
+                    part: p.part.clone(),
+                    doubtful: p.doubtful,
+                    groups: p.groups.iter().map(group).collect(),
+                })
+                .collect(),
+        });
+    }
+    Ok(web::Json(WentView {
+        title: stored.head.title.clone(),
+        class_title: class.title,
+        begun: began.len(),
+        questions,
+    }))
+}
+
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct WriteReply {
+    part: String,
+    like: LikeView,
+    /// Nothing takes it away.
+    words: String,
+}
+
+/// Writes a reply to a group of wrong entries: the next students who slip so get it beside their verdict.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/questions/{question}/reply",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path), ("question" = usize, Path)), request_body = WriteReply,
+    responses((status = 204), (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[put("/classes/{id}/assignments/{assignment}/questions/{question}/reply")]
+pub(crate) async fn write_reply(
+    school: web::Data<School>,
+    who: Teacher,
+    path: web::Path<(Uuid, Uuid, usize)>,
+    body: web::Json<WriteReply>,
+) -> Result<actix_web::HttpResponse, ApiError> {
+    let (class, assignment, question) = path.into_inner();
+    let class = who.class(&school, class).await?;
+    let stored = who.assignment(&school, assignment).await?;
+    let body = body.into_inner();
+    let words = body.words.replace('\0', "").trim().to_owned();
+    if words.chars().count() > LONGEST_REPLY {
+        return Err(ApiError::Unusable("A reply has 600 characters at most.".into()));
+    }
+    let (_, source) = stored.questions.get(question).ok_or(SchoolError::NotFound)?;
+    if !source.parts.iter().any(|p| p.id == body.part) {
+        return Err(ApiError::NotFound);
+    }
+    let reply = TeacherReply {
+        assignment,
+        question,
+        part: body.part,
+        like: body.like.into(),
+        words,
+    };
+    store::put_reply(&school.pool, &reply, who.0.id, school.now()).await?;
+    let act = on_class(class.id, &who, "wrote a reply to wrong entries");
+    let why = reply.words.as_str();
+    note(
+        &school,
+        Act {
+            assignment: Some(assignment),
+            why,
+            ..act
+        },
+    )
+    .await?;
+    Ok(actix_web::HttpResponse::NoContent().finish())
+}

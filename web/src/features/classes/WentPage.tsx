@@ -1,0 +1,149 @@
+import { Button, Skeleton, Textarea } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useParams } from "@tanstack/react-router";
+import { useState } from "react";
+import { api, ask, type Schemas } from "../../api/client";
+import { Frame } from "../../app/Frame";
+import { Maths } from "../../shared/Maths";
+import { Trouble } from "../../shared/Trouble";
+import classes from "./Desk.module.css";
+import { wentQuery } from "./queries";
+import { several } from "./words";
+
+type Question = Schemas["QuestionWentView"];
+type Place = { id: string; assignment: string };
+
+/** How it went, question by question. */
+export function WentPage() {
+  const { id, assignment } = useParams({ from: "/signed-in/classes/$id/work/$assignment/went" });
+  const went = useQuery(wentQuery(id, assignment));
+  return (
+    <Frame
+      trail={[
+        { label: went.data?.class_title ?? "Class", to: `/classes/${id}` },
+        { label: went.data?.title ?? "Work", to: `/classes/${id}/work/${assignment}` },
+        { label: "How it went" },
+      ]}
+    >
+      {went.error && <Trouble heading={went.data ? undefined : "How it went"} error={went.error} />}
+      {went.isPending && <Skeleton height={420} aria-label="Looking at every answer" />}
+      {went.data && (
+        <>
+          <h1>How {went.data.title} went</h1>
+          <p className={classes.dim}>
+            {went.data.begun === 1 ? "1 student has" : `${went.data.begun} students have`} begun.
+          </p>
+          {went.data.questions.map((q) => (
+            <OneQuestion key={q.question} question={q} place={{ id, assignment }} />
+          ))}
+        </>
+      )}
+    </Frame>
+  );
+}
+
+function OneQuestion({ question: q, place }: { question: Question; place: Place }) {
+  const share = (n: number) => `${n} of ${q.tried}`;
+  const groups = q.parts.flatMap((p) => p.groups.map((g) => ({ part: p.part, group: g })));
+  return (
+    <section className={classes.slab} aria-labelledby={`went-${q.question}`}>
+      <h2 id={`went-${q.question}`}>
+        Question {q.question + 1}: {q.title}
+      </h2>
+      {q.tried === 0 ? (
+        <p className={classes.dim}>Nothing was checked here yet.</p>
+      ) : (
+        <p className={classes.facts}>
+          <span>right at the first check: {share(q.right_first)}</span>
+          <span>in the end: {share(q.right_in_the_end)}</span>
+          <span>
+            {q.checks} {q.checks === 1 ? "check" : "checks"} on {q.sets} {q.sets === 1 ? "set" : "sets"}
+          </span>
+          <span>
+            {q.hints} {q.hints === 1 ? "hint" : "hints"}
+          </span>
+        </p>
+      )}
+      {q.parts.some((p) => p.doubtful) && (
+        <p className={classes.needs}>
+          Most wrong entries agree with each other: look whether the key is right.
+        </p>
+      )}
+      {groups.length > 0 && (
+        <ul>
+          {groups.map(({ part, group }) => (
+            <li key={`${part}${JSON.stringify(group.like)}`}>
+              <Group
+                part={q.parts.length > 1 ? part : null}
+                ask={{ ...place, question: q.question, part }}
+                group={group}
+              />
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
+
+type GroupProps = {
+  part: string | null;
+  ask: Place & { question: number; part: string };
+  group: Schemas["EntryGroupView"];
+};
+
+function Group({ part, ask: at, group }: GroupProps) {
+  const queryClient = useQueryClient();
+  const [writing, setWriting] = useState(false);
+  const [words, setWords] = useState(group.reply);
+  const write = useMutation({
+    mutationFn: () =>
+      ask(
+        api.PUT("/api/classes/{id}/assignments/{assignment}/questions/{question}/reply", {
+          params: { path: { id: at.id, assignment: at.assignment, question: at.question } },
+          body: { part: at.part, like: group.like, words },
+        }),
+      ),
+    onSuccess: async () => {
+      await queryClient.invalidateQueries({ queryKey: wentQuery(at.id, at.assignment).queryKey });
+      setWriting(false);
+    },
+  });
+  return (
+    <>
+      <b>{group.students.length}</b>
+      {part && ` (${part})`}: {group.reads_as ? <Maths latex={group.reads_as} /> : group.given}
+      {group.common && <span className={classes.dim}> · {group.common}</span>}
+      <span className={classes.dim}> · {several(group.students)}</span>
+      {group.reply && !writing && <p>You say: {group.reply}</p>}{" "}
+      {!writing && (
+        <Button size="compact-xs" variant="subtle" onClick={() => setWriting(true)}>
+          {group.reply ? "Change the reply" : "Write a reply"}
+        </Button>
+      )}
+      {writing && (
+        <div className={classes.form}>
+          <Textarea
+            label="What the next students who enter this are told"
+            description="It stands beside the verdict. Leave it empty for none."
+            autosize
+            minRows={2}
+            maxLength={600}
+            autoFocus
+            value={words}
+            onChange={(e) => setWords(e.currentTarget.value)}
+          />
+          {write.error && <Trouble error={write.error} />}
+          <div className={classes.actions}>
+            <Button size="xs" loading={write.isPending} onClick={() => write.mutate()}>
+              Keep the reply
+            </Button>
+            <Button size="xs" variant="default" onClick={() => setWriting(false)}>
+              Leave it
+            </Button>
+          </div>
+        </div>
+      )}
+    </>
+  );
+}
