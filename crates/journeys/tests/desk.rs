@@ -292,3 +292,52 @@ async fn wrong_entries_get_a_reply_and_a_query_is_accepted_after_its_effects_wer
     browser.quit().await?;
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_question_is_made_from_a_starter_and_another_is_corrected_with_its_effects_seen() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.press("Bank").await?;
+    browser.press("Make a question").await?;
+    browser.sees("Other numbers").await?;
+    let change = async |from: &str, to: &str| -> Outcome<()> {
+        // As if it were pasted over: the editor is what the page has of it.
+        let script = "const view = document.querySelector('.cm-content').cmTile.view; \
+            const text = view.state.doc.toString().replace(arguments[0], arguments[1]); \
+            view.dispatch({changes: {from: 0, to: view.state.doc.length, insert: text}});";
+        browser
+            .driver
+            .execute(script, vec![from.into(), to.into()])
+            .await?;
+        Ok(())
+    };
+    change("id: a-new-question", "id: A New Question").await?;
+    browser.press("Check and save").await?;
+    browser
+        .says(
+            "[aria-label='What is wrong']",
+            "small letters, digits and hyphens",
+        )
+        .await?;
+    change("id: A New Question", "id: hub-height").await?;
+    browser.press("Check and save").await?;
+    browser.says("h1", "hub-height").await?;
+    browser.says("[aria-label='Versions']", "Maren Oldacre").await?;
+
+    // A question in use is edited: it stays where it is, until the correction is made with its effects seen.
+    browser
+        .driver
+        .goto(site.address("/bank/one-unknown/edit"))
+        .await?;
+    browser.sees("Other numbers").await?;
+    change("points: 2", "points: 2\nall_parts_needed: true").await?;
+    browser.press("Check and save").await?;
+    browser.sees("An older version is in use").await?;
+    browser.sees("No score would change").await?;
+    fill(&browser, "Why", "All of it is needed").await?;
+    browser.press("Correct it there").await?;
+    browser.sees("marked differently now").await?;
+    browser.quit().await?;
+    Ok(())
+}

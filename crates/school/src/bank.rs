@@ -324,16 +324,134 @@ pub enum LoadError {
 pub async fn load(pool: &PgPool, files: &[PathBuf]) -> Result<usize, LoadError> {
     let mut fresh = 0;
     for file in files {
-        let (_, question) = read(file).map_err(LoadError::File)?;
-        let content = serde_json::to_vec(&question).map_err(|e| LoadError::File(e.to_string()))?;
-        let digest = Sha256::digest(&content).to_vec();
-        let (_, is_new) = store::put_question(pool, &question, &digest, OffsetDateTime::now_utc())
-            .await
-            .map_err(|error| LoadError::Store {
-                file: file.display().to_string(),
-                error,
-            })?;
+        let (text, question) = read(file).map_err(LoadError::File)?;
+        let at = |error| LoadError::Store {
+            file: file.display().to_string(),
+            error,
+        };
+        let digest = digest_of(&question).map_err(|e| LoadError::File(e.to_string()))?;
+        let put = store::put_question(pool, &question, &digest, OffsetDateTime::now_utc()).await;
+        let (id, is_new) = put.map_err(at)?;
+        store::set_source(pool, id, &text, None).await.map_err(at)?;
         fresh += usize::from(is_new);
     }
     Ok(fresh)
+}
+
+fn digest_of(question: &Question) -> Result<Vec<u8>, serde_json::Error> {
+    Ok(Sha256::digest(serde_json::to_vec(question)?).to_vec())
+}
+
+/// Something wrong with a text, at a line from 1.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct TextFault {
+    pub line: usize,
+    pub words: String,
+}
+
+/// Bytes of a question's text.
+pub const LONGEST_TEXT: usize = 60_000;
+
+/// The line that a reader's message names.
+fn line_in(words: &str) -> usize {
+    let after = words.split("line ").nth(1).unwrap_or_default();
+    let digits: String = after.chars().take_while(char::is_ascii_digit).collect();
+    digits.parse().unwrap_or(1)
+}
+
+/// Reads a question's text.
+///
+/// # Errors
+/// What cannot be read, and where.
+pub fn read_text(text: &str) -> Result<Question, TextFault> {
+    if text.len() > LONGEST_TEXT {
+        return Err(TextFault {
+            line: 1,
+            words: "This is too long for a question: 60,000 characters at most.".into(),
+        });
+    }
+    parse_question(text).map_err(|e| {
+        let words = e.to_string();
+        TextFault {
+            line: line_in(&words),
+            words,
+        }
+    })
+}
+
+/// Everything that is wrong with a question's text, as `bank check` finds it. This computes for a second or so.
+pub fn check_text(text: &str) -> Vec<TextFault> {
+    let question = match read_text(text) {
+        Ok(question) => question,
+        Err(fault) => return vec![fault],
+    };
+    let at = |f: Fault| TextFault {
+        line: f.about.line(text),
+        words: f.words,
+    };
+    let mut faults: Vec<TextFault> = check_question(&question).into_iter().map(at).collect();
+    let line_of = |word: &str| text.lines().position(|l| l.contains(word)).map_or(1, |n| n + 1);
+    for skill in question.skills.iter().filter(|s| crate::find_skill(s).is_none()) {
+        faults.push(TextFault {
+            line: line_of("skills:"),
+            words: format!("there is no skill `{skill}`"),
+        });
+    }
+    for sound in question
+        .sounds
+        .values()
+        .filter(|s| crate::find_sound(&s.file).is_none())
+    {
+        faults.push(TextFault {
+            line: line_of(&sound.file),
+            words: format!("there is no recording `{}`", sound.file),
+        });
+    }
+    faults
+}
+
+/// Keeps a question as its newest version, for what is given out later. Gives whether that version is new.
+///
+/// # Errors
+/// What the database said.
+pub async fn save_text(
+    school: &crate::School,
+    question: &Question,
+    text: &str,
+    by: store::PersonId,
+) -> Result<bool, crate::SchoolError> {
+    let digest = digest_of(question).map_err(|e| crate::SchoolError::Inside(e.to_string()))?;
+    let (id, is_new) = store::put_question(&school.pool, question, &digest, school.now()).await?;
+    store::set_source(&school.pool, id, text, Some(by)).await?;
+    Ok(is_new)
+}
+
+/// The text of a version that came without one.
+pub fn text_of(question: &Question) -> String {
+    serde_saphyr::to_string(question).unwrap_or_default()
+}
+
+#[cfg(test)]
+mod text_tests {
+    use super::*;
+
+    const GOOD: &str = "id: doubled\ntitle: Doubled\nskills: [fractions]\npoints: 1\nnumbers: {n: {from: 100, to: 900}}\ntext: 'Twice {{n}}?'\nparts:\n  - {id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}\n";
+
+    #[test]
+    fn faults_stand_at_their_lines() {
+        assert_eq!(check_text(GOOD), []);
+        let lines = |text: &str| check_text(text).iter().map(|f| f.line).collect::<Vec<_>>();
+        assert_eq!(lines(&GOOD.replace("fractions", "juggling")), [3]);
+        assert_eq!(lines(&GOOD.replace("from: 100", "from: 898")), [5]);
+        assert_eq!(lines(&GOOD.replace("2*{{n}}", "2*{{m}}")), [8]);
+        assert_eq!(lines(&GOOD.replace("points: 1", "points: one")), [4]);
+        assert_eq!(lines("- nothing"), [1]);
+        assert_eq!(check_text(&"x".repeat(LONGEST_TEXT + 1)).len(), 1);
+    }
+
+    #[test]
+    fn a_question_without_its_text_is_written_so_that_it_reads_back() {
+        let question = read_text(GOOD).unwrap();
+        assert_eq!(read_text(&text_of(&question)).unwrap(), question);
+    }
 }

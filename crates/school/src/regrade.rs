@@ -68,11 +68,84 @@ impl fmt::Display for Regraded {
 /// # Errors
 /// If there is no such question, if more than its marking, texts and help changed, or what the database said.
 pub async fn regrade(school: &School, slug: &str) -> Result<Regraded, RegradeError> {
+    correct(school, slug, None, None).await
+}
+
+/// Who corrects a question, and why.
+#[derive(Clone, Copy, Debug)]
+pub struct Corrector<'a> {
+    pub who: uuid::Uuid,
+    pub why: &'a str,
+}
+
+/// What a correction would do to one student's work.
+#[derive(Clone, Debug, PartialEq)]
+pub struct WouldChange {
+    pub assignment: uuid::Uuid,
+    pub student: PersonId,
+    /// Per cent: recorded where something was handed in, as it stands otherwise.
+    pub before: f64,
+    pub after: f64,
+}
+
+/// What putting the newest version of a question in place in some assignments would do, without doing it.
+///
+/// # Errors
+/// As for [`regrade`].
+pub async fn preview(
+    school: &School,
+    slug: &str,
+    among: &[uuid::Uuid],
+) -> Result<Vec<WouldChange>, RegradeError> {
     let pool = &school.pool;
     let none = || RegradeError::NoQuestion(slug.to_owned());
     let newest = store::find_question_by_slug(pool, slug).await?.ok_or_else(none)?;
     let question = store::find_question(pool, newest).await?.ok_or_else(none)?;
-    let uses = store::uses_of(pool, slug).await?;
+    let mut changes = Vec::new();
+    for place in store::uses_of(pool, slug).await? {
+        if place.version == newest || !among.contains(&place.assignment) {
+            continue;
+        }
+        if let Some(old) = store::find_question(pool, place.version).await? {
+            same_sets(&old, &question)?;
+        }
+        for (work, student) in store::works_on(pool, place.assignment).await? {
+            let mut items = BTreeMap::new();
+            let Some(again) = remarked(school, &place, newest, work, &question, &mut items, None).await?
+            else {
+                continue;
+            };
+            let percent = |work: &coursework::Work| match work.counting_hand_in(&again.stored.assignment) {
+                Some(h) => h.recorded.percent(),
+                None => coursework::score_so_far(&again.stored.assignment, work).percent(),
+            };
+            changes.push(WouldChange {
+                assignment: place.assignment,
+                student,
+                before: percent(&again.before),
+                after: percent(&again.after),
+            });
+        }
+    }
+    Ok(changes)
+}
+
+/// As [`regrade`], in some assignments only where they are named, and with who did it and why.
+///
+/// # Errors
+/// As for [`regrade`].
+pub async fn correct(
+    school: &School,
+    slug: &str,
+    among: Option<&[uuid::Uuid]>,
+    by: Option<Corrector<'_>>,
+) -> Result<Regraded, RegradeError> {
+    let pool = &school.pool;
+    let none = || RegradeError::NoQuestion(slug.to_owned());
+    let newest = store::find_question_by_slug(pool, slug).await?.ok_or_else(none)?;
+    let question = store::find_question(pool, newest).await?.ok_or_else(none)?;
+    let mut uses = store::uses_of(pool, slug).await?;
+    uses.retain(|u| among.is_none_or(|among| among.contains(&u.assignment)));
     for place in uses.iter().filter(|u| u.version != newest) {
         if let Some(old) = store::find_question(pool, place.version).await? {
             same_sets(&old, &question)?;
@@ -89,11 +162,16 @@ pub async fn regrade(school: &School, slug: &str) -> Result<Regraded, RegradeErr
         done.assignments += 1;
         for (work, student) in store::works_on(pool, place.assignment).await? {
             done.works += 1;
-            let changed = regrade_work(school, place, newest, (work, student), &question).await?;
+            let changed = regrade_work(school, place, newest, (work, student), &question, by).await?;
             done.changed += usize::from(changed);
         }
     }
-    for run in store::runs_on(pool, slug).await? {
+    // Practice belongs to no assignment of one teacher's: it is marked anew only where everything is.
+    let runs = match among {
+        Some(_) => Vec::new(),
+        None => store::runs_on(pool, slug).await?,
+    };
+    for run in runs {
         done.runs_changed += usize::from(regrade_run(school, run, newest, &question).await?);
     }
     Ok(done)
@@ -181,81 +259,112 @@ fn same_sets(old: &Question, new: &Question) -> Result<(), RegradeError> {
 /// Times that a work is looked at again because it moved on meanwhile.
 const MOST_TURNS: usize = 32;
 
+/// A work with a question marked anew, before it is kept.
+struct Again {
+    stored: std::sync::Arc<crate::stored::Stored>,
+    before: coursework::Work,
+    after: coursework::Work,
+    happened: [Event; 1],
+    at: time::OffsetDateTime,
+}
+
+/// Marks the responses of a work to a question by its new version. `None` where nothing comes out differently.
+async fn remarked(
+    school: &School,
+    place: &QuestionUse,
+    version: QuestionId,
+    work: WorkId,
+    question: &Question,
+    items: &mut BTreeMap<u64, Item>,
+    by: Option<Corrector<'_>>,
+) -> Result<Option<Again>, RegradeError> {
+    let stored = school.assignment(place.assignment, None).await?;
+    let mut events = store::events_of(&school.pool, work).await?;
+    let before = fold(&stored.assignment, &events);
+    let sets = before.questions.get(place.position).map(|q| q.sets.as_slice());
+    for set in sets.unwrap_or_default() {
+        if let std::collections::btree_map::Entry::Vacant(empty) = items.entry(set.seed) {
+            empty.insert(marking::render(question, set.seed)?);
+        }
+    }
+    let mut remarked = Vec::new();
+    let mut earlier: BTreeMap<(usize, String), Response> = BTreeMap::new();
+    let standing = standing_checks(&events);
+    for (event, checked) in standing.into_iter().filter(|(_, c)| c.question == place.position) {
+        let seed = sets.and_then(|s| s.get(checked.set)).map(|s| s.seed);
+        let Some(item) = seed.and_then(|seed| items.get(&seed)) else {
+            continue;
+        };
+        let before = earlier.iter().filter(|((set, _), _)| *set == checked.set);
+        let before = before
+            .map(|((_, part), given)| (part.clone(), given.clone()))
+            .collect();
+        let again = mark_again(item, &checked.parts, before, checked.at_hand_in);
+        earlier.extend(
+            checked
+                .parts
+                .iter()
+                .map(|p| ((checked.set, p.part.clone()), p.response.clone())),
+        );
+        if again.iter().map(judged).eq(checked.parts.iter().map(judged)) {
+            continue;
+        }
+        // A check that was judged stays a try; one that cost nothing before costs nothing now.
+        let used_a_try = checked.used_a_try && again.iter().any(|p| p.costs);
+        remarked.push(Remark {
+            event,
+            parts: again,
+            used_a_try,
+        });
+    }
+    if remarked.is_empty() {
+        return Ok(None);
+    }
+    let correction = Correction {
+        question: place.position,
+        version: version.0.to_string(),
+        remarked,
+        by: by.map(|b| b.who),
+        why: by.map(|b| b.why.to_owned()).unwrap_or_default(),
+    };
+    let happened = [Event::KeyCorrected(correction)];
+    let (last, at) = (before.last_event, school.now());
+    events.push(Recorded {
+        number: last + 1,
+        at,
+        event: happened[0].clone(),
+    });
+    let after = fold(&stored.assignment, &events);
+    Ok(Some(Again {
+        stored,
+        before,
+        after,
+        happened,
+        at,
+    }))
+}
+
 async fn regrade_work(
     school: &School,
     place: &QuestionUse,
     version: QuestionId,
     (work, student): (WorkId, PersonId),
     question: &Question,
+    by: Option<Corrector<'_>>,
 ) -> Result<bool, RegradeError> {
     let mut items: BTreeMap<u64, Item> = BTreeMap::new();
     for _ in 0..MOST_TURNS {
-        let stored = school.assignment(place.assignment, None).await?;
-        let mut events = store::events_of(&school.pool, work).await?;
-        let before = fold(&stored.assignment, &events);
-        let sets = before.questions.get(place.position).map(|q| q.sets.as_slice());
-        for set in sets.unwrap_or_default() {
-            if let std::collections::btree_map::Entry::Vacant(empty) = items.entry(set.seed) {
-                empty.insert(marking::render(question, set.seed)?);
-            }
-        }
-        let mut remarked = Vec::new();
-        let mut earlier: BTreeMap<(usize, String), Response> = BTreeMap::new();
-        let standing = standing_checks(&events);
-        for (event, checked) in standing.into_iter().filter(|(_, c)| c.question == place.position) {
-            let seed = sets.and_then(|s| s.get(checked.set)).map(|s| s.seed);
-            let Some(item) = seed.and_then(|seed| items.get(&seed)) else {
-                continue;
-            };
-            let before = earlier.iter().filter(|((set, _), _)| *set == checked.set);
-            let before = before
-                .map(|((_, part), given)| (part.clone(), given.clone()))
-                .collect();
-            let again = mark_again(item, &checked.parts, before, checked.at_hand_in);
-            earlier.extend(
-                checked
-                    .parts
-                    .iter()
-                    .map(|p| ((checked.set, p.part.clone()), p.response.clone())),
-            );
-            if again.iter().map(judged).eq(checked.parts.iter().map(judged)) {
-                continue;
-            }
-            // A check that was judged stays a try; one that cost nothing before costs nothing now.
-            let used_a_try = checked.used_a_try && again.iter().any(|p| p.costs);
-            remarked.push(Remark {
-                event,
-                parts: again,
-                used_a_try,
-            });
-        }
-        if remarked.is_empty() {
-            return Ok(false);
-        }
-        let correction = Correction {
-            question: place.position,
-            version: version.0.to_string(),
-            remarked,
-            by: None,
-            why: String::new(),
-        };
-        let happened = [Event::KeyCorrected(correction)];
-        let (last, at) = (before.last_event, school.now());
-        events.push(Recorded {
-            number: last + 1,
-            at,
-            event: happened[0].clone(),
-        });
-        let after = fold(&stored.assignment, &events);
+        let found = remarked(school, place, version, work, question, &mut items, by).await?;
+        let Some(again) = found else { return Ok(false) };
         let addition = Append {
             assignment: place.assignment,
-            version: stored.version,
+            version: again.stored.version,
             student,
             work: Some(work),
-            last,
-            events: &happened,
-            after: Derived::of(&stored.assignment, &after),
-            at,
+            last: again.before.last_event,
+            events: &again.happened,
+            after: Derived::of(&again.stored.assignment, &again.after),
+            at: again.at,
             by_student: false,
             session: None,
         };

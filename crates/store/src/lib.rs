@@ -53,8 +53,8 @@ pub use practice::{
     practice_events, practice_events_of, put_entered, run_for_work, runs_on, start_run,
 };
 pub use questions::{
-    QuestionId, find_question, find_question_by_slug, find_questions, newest_questions, newest_versions,
-    put_question, question_titles,
+    QuestionId, QuestionVersion, find_question, find_question_by_slug, find_questions, newest_questions,
+    newest_versions, put_question, question_titles, set_source, versions_of,
 };
 pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
 pub use reviews::{Review, find_review, put_review};

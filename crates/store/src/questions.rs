@@ -5,6 +5,7 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 
 use crate::Result;
+use crate::people::PersonId;
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct QuestionId(pub Uuid);
@@ -96,4 +97,64 @@ pub async fn newest_questions(db: impl PgExecutor<'_>) -> Result<Vec<(QuestionId
         questions.push((QuestionId(r.id), serde_json::from_value(r.content)?));
     }
     Ok(questions)
+}
+
+/// Keeps the text that a version was written as, and who wrote it where that is known.
+///
+/// # Errors
+/// What the database said.
+pub async fn set_source(
+    db: impl PgExecutor<'_>,
+    id: QuestionId,
+    source: &str,
+    by: Option<PersonId>,
+) -> Result<()> {
+    sqlx::query!(
+        "update questions set source = $2, saved_by = coalesce($3, saved_by) where id = $1",
+        id.0,
+        source,
+        by.map(|p| p.0)
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// A version of a question, and where it is used.
+#[derive(Clone, Debug)]
+pub struct QuestionVersion {
+    pub id: QuestionId,
+    pub at: OffsetDateTime,
+    pub by: Option<String>,
+    pub source: Option<String>,
+    /// Titles of the assignments that use it, with their classes.
+    pub uses: Vec<String>,
+}
+
+/// The versions of a question, the newest first.
+///
+/// # Errors
+/// What the database said.
+pub async fn versions_of(db: impl PgExecutor<'_>, slug: &str) -> Result<Vec<QuestionVersion>> {
+    let rows = sqlx::query!(
+        r#"select q.id, q.loaded_at, p.display_name as "by?", q.source,
+            array(select distinct a.title || ' (' || c.title || ')' from assignment_questions u
+                join assignments a on a.id = u.assignment_id join classes c on c.id = a.class_id
+                where u.question_id = q.id order by 1) as "uses!"
+           from questions q left join people p on p.id = q.saved_by
+           where q.slug = $1 order by q.loaded_at desc"#,
+        slug
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| QuestionVersion {
+            id: QuestionId(r.id),
+            at: r.loaded_at,
+            by: r.by,
+            source: r.source,
+            uses: r.uses,
+        })
+        .collect())
 }

@@ -241,6 +241,18 @@ const bankRoute = createRoute({
   component: lazyRouteComponent(() => import("../features/bank/BankPage"), "BankPage"),
 });
 
+const editRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/bank/$slug/edit",
+  component: lazyRouteComponent(() => import("../features/bank/EditPage"), "EditPage"),
+});
+const newQuestionRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/bank-new",
+  validateSearch: (search: Record<string, unknown>): { from?: string } =>
+    typeof search.from === "string" ? { from: search.from } : {},
+  component: lazyRouteComponent(() => import("../features/bank/EditPage"), "NewQuestionPage"),
+});
 const wentRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/classes/$id/work/$assignment/went",
@@ -292,6 +304,8 @@ export const router = createRouter({
       settingRoute,
       bankRoute,
       wentRoute,
+      editRoute,
+      newQuestionRoute,
       threadsRoute,
       threadRoute,
     ]),

@@ -1,5 +1,6 @@
 //! The real router over a real PostgreSQL: what students can and cannot do by any request.
 
+mod bank_desk;
 mod basics;
 mod bounds;
 mod classes;

@@ -1,5 +1,6 @@
 import { Button, Select, Skeleton, TextInput } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useMemo, useState } from "react";
 import { Frame } from "../../app/Frame";
 import { Trouble } from "../../shared/Trouble";
@@ -26,7 +27,12 @@ export function BankPage() {
       {bank.isPending && <Skeleton height={420} aria-label="Loading the bank" />}
       {bank.data && (
         <>
-          <h1>Bank</h1>
+          <div className={classes.buttons}>
+            <h1>Bank</h1>
+            <Button component={Link} to="/bank-new" size="sm">
+              Make a question
+            </Button>
+          </div>
           <div className={classes.finder}>
             <TextInput
               aria-label="Words"
@@ -81,6 +87,14 @@ export function BankPage() {
                 {open === q.id && (
                   <div style={{ flexBasis: "100%" }}>
                     <Picture id={q.id} />
+                    <p className={classes.buttons}>
+                      <Link to="/bank/$slug/edit" params={{ slug: q.id }}>
+                        Edit as text
+                      </Link>
+                      <Link to="/bank-new" search={{ from: `copy:${q.id}` }}>
+                        Make a copy
+                      </Link>
+                    </p>
                   </div>
                 )}
               </li>

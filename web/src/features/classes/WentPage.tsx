@@ -1,6 +1,6 @@
 import { Button, Skeleton, Textarea } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useParams } from "@tanstack/react-router";
+import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
@@ -66,7 +66,10 @@ function OneQuestion({ question: q, place }: { question: Question; place: Place 
       )}
       {q.parts.some((p) => p.doubtful) && (
         <p className={classes.needs}>
-          Most wrong entries agree with each other: look whether the key is right.
+          Most wrong entries agree with each other: look whether the key is right.{" "}
+          <Link to="/bank/$slug/edit" params={{ slug: q.id }}>
+            Edit the question
+          </Link>
         </p>
       )}
       {groups.length > 0 && (
