@@ -232,6 +232,7 @@ async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, Stri
     browser.press("Begin a draft").await?;
     browser.sees("Choose at least one question").await?;
     let draft = browser.driver.current_url().await?.to_string();
+    let went = format!("{}/went", setting.trim_end_matches('/'));
     let named = [
         ("classes", site.address("/classes")),
         ("new class", site.address("/classes/new")),
@@ -244,6 +245,10 @@ async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, Stri
         ("a student's work", seen),
         ("setting", setting),
         ("a draft", draft),
+        ("how it went", went),
+        ("messages", site.address("/messages")),
+        ("a question as text", site.address("/bank/one-unknown/edit")),
+        ("a new question", site.address("/bank-new")),
         ("join", site.address("/join")),
         ("a link that is not whole", site.address("/welcome")),
     ];
@@ -254,10 +259,29 @@ async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, Stri
 async fn axe_finds_nothing_on_the_teachers_desk() -> Outcome<()> {
     let site = Site::start().await?;
     let browser = Browser::start().await?;
+    // A mark that is queried, to be looked at.
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.sees("Tower shadows").await?;
+    browser.open_work(&site, "Tower shadows").await?;
+    browser.type_in("a", "123456").await?;
+    browser.is_saved().await?;
+    browser.press("Check").await?;
+    browser.press("Query this mark").await?;
+    browser.keys("I am sure.").await?;
+    let mut found = faults(&browser, "light, a query").await?;
+    browser.press("Send").await?;
+    browser.sees("Read it under Messages").await?;
+    browser.driver.goto(site.address("/")).await?;
+    browser.sign_out("Ebba Tornvik").await?;
     browser.sign_in(&site, "maren", "harbour-15").await?;
     browser.says("h1", "Classes").await?;
-    let views = desk_views(&browser, &site).await?;
-    let mut found = look_at(&browser, &views, "light").await?;
+    let mut views = desk_views(&browser, &site).await?;
+    browser.driver.goto(site.address("/messages")).await?;
+    browser.press("Tower shadows, question 1").await?;
+    browser.sees("It was proved different").await?;
+    let thread = browser.driver.current_url().await?.to_string();
+    views.push(("a thread".to_owned(), thread));
+    found.extend(look_at(&browser, &views, "light").await?);
     // What opens on a page: a question of the bank, a new code, an exception.
     browser.driver.goto(site.address("/bank")).await?;
     browser

@@ -331,13 +331,33 @@ async fn a_question_is_made_from_a_starter_and_another_is_corrected_with_its_eff
         .goto(site.address("/bank/one-unknown/edit"))
         .await?;
     browser.sees("Other numbers").await?;
-    change("points: 2", "points: 2\nall_parts_needed: true").await?;
+    change(
+        "key: \"({{r}} - {{c}})/{{m}}\"",
+        "key: \"({{r}} - {{c}})/{{m}} + 1000\"",
+    )
+    .await?;
     browser.press("Check and save").await?;
     browser.sees("An older version is in use").await?;
-    browser.sees("No score would change").await?;
-    fill(&browser, "Why", "All of it is needed").await?;
+    browser
+        .says("[data-testid='corrections']", "Lines and roots")
+        .await?;
+    let would = browser.text_of("[data-testid='corrections']").await?;
+    assert!(
+        would.contains("Ebba Tornvik, Lines and roots: 58 % to 42 %"),
+        "{would}"
+    );
+    fill(&browser, "Why", "A thousand more is meant").await?;
     browser.press("Correct it there").await?;
     browser.sees("marked differently now").await?;
+    browser.press("Classes").await?;
+    browser.press("Workshop Mathematics").await?;
+    browser.press("What was done").await?;
+    browser.says("table", "A thousand more is meant").await?;
+    browser.sign_out("Maren Oldacre").await?;
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser
+        .says("[data-testid='notices']", "from 58 % to 42 %")
+        .await?;
     browser.quit().await?;
     Ok(())
 }

@@ -199,3 +199,76 @@ async fn what_is_not_there_and_what_is_not_mine_look_the_same(pool: PgPool) {
         .await;
     assert_eq!(shown["answered"], 0);
 }
+
+/// Everything under a class, as everybody who might ask: only its own teachers find anything.
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_class_is_open_to_its_teachers_alone(pool: PgPool) {
+    let id = world_with(&pool, homework(), &[DOUBLED]).await;
+    crate::classes::teachers(&pool).await;
+    let client = client!(pool);
+    let (ada, bo, tor, una) = (
+        client.sign_in("ada").await,
+        client.sign_in("bo").await,
+        client.sign_in("tor").await,
+        client.sign_in("una").await,
+    );
+    let hash = school::sign_in::hash_password("slate-and-chalk").unwrap();
+    let class = store::put_class(&pool, "Site Practice").await.unwrap();
+    let ive = store::put_person(&pool, "ive", "Ive Roe", &hash, store::Role::Teacher)
+        .await
+        .unwrap();
+    store::join_class(&pool, class, ive, None).await.unwrap();
+    let ive = client.sign_in("ive").await;
+    let (_, view) = client
+        .send("GET", &format!("/api/classes/{class}"), Some(&tor), None)
+        .await;
+    let person = crate::classes::member(&view, "Ada Quill")["id"]
+        .as_str()
+        .unwrap()
+        .to_owned();
+    client
+        .send("POST", &format!("/api/assignments/{id}/open"), Some(&ada), None)
+        .await;
+    let described: Value = serde_json::from_str(&server::open_api()).unwrap();
+    let of_class = |path: &&String| path.starts_with("/api/classes/{id}");
+    let (mut closed, mut seen) = (0, 0);
+    for path in described["paths"].as_object().unwrap().keys().filter(of_class) {
+        let filled = path
+            .replace("{id}", &class.to_string())
+            .replace("{person}", &person)
+            .replace("{assignment}", &id)
+            .replace("{question}", "0");
+        for method in described["paths"][path].as_object().unwrap().keys() {
+            let method = method.to_uppercase();
+            // Such that nothing is changed by who may ask.
+            let sent = || match path.as_str() {
+                "/api/classes/{id}/join-code" => Some(json!({"on": "?"})),
+                _ => body(&method),
+            };
+            assert_eq!(
+                client.send(&method, &filled, None, sent()).await.0,
+                StatusCode::UNAUTHORIZED
+            );
+            for who in [&ada, &bo, &una] {
+                // A body that says nothing is looked at first in some; what is sent back tells nothing of the class.
+                let (status, said) = client.send(&method, &filled, Some(who), sent()).await;
+                let fits = status == StatusCode::NOT_FOUND
+                    || (sent().is_some() && status == StatusCode::BAD_REQUEST);
+                assert!(fits, "{method} {filled}: {status} {said}");
+                closed += 1;
+            }
+            if method != "GET" {
+                continue;
+            }
+            let mine = client.send("GET", &filled, Some(&tor), None).await;
+            assert_eq!(mine.0, StatusCode::OK, "{filled}: {}", mine.1);
+            assert_eq!(
+                client.send("GET", &filled, Some(&ive), None).await,
+                mine,
+                "{filled}"
+            );
+            seen += 1;
+        }
+    }
+    assert!(closed >= 60 && seen >= 8, "{closed} {seen}");
+}

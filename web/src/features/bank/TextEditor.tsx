@@ -66,7 +66,7 @@ export function TextEditor({ label, value, faults, onChange }: Props) {
           autocompletion({ override: [complete] }),
           keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, indentWithTab]),
           EditorView.lineWrapping,
-          EditorView.contentAttributes.of({ "aria-label": label }),
+          EditorView.contentAttributes.of({ "aria-label": label, tabindex: "0" }),
           EditorView.updateListener.of((update) => {
             if (update.docChanged) told.current(update.state.doc.toString());
           }),
