@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use coursework::{QuestionWent, Work, question_went};
-use marking::{Item, Likeness, Response, WrongEntry, group_wrong, is_doubtful};
+use marking::{Item, Likeness, Response, WrongEntry, group_wrong, is_doubtful, plain};
 use store::{PersonId, TeacherReply};
 use uuid::Uuid;
 
@@ -35,6 +35,8 @@ pub struct EntryGroup {
     pub given: String,
     pub students: Vec<PersonId>,
     pub entries: usize,
+    /// What the question's author says to it.
+    pub said: String,
     /// What the teacher says to it.
     pub reply: String,
 }
@@ -144,6 +146,12 @@ fn part_went(part: &str, wrong: &[Wrong], replies: &[TeacherReply]) -> PartWent 
             given: first
                 .and_then(|w| Some(w.item.find_part(part)?.posed.in_words(&w.response)))
                 .unwrap_or_default(),
+            said: match (&g.like, first.and_then(|w| w.item.find_part(part))) {
+                (Likeness::Reply { nth }, Some(part)) => {
+                    part.replies.get(*nth).map(|r| plain(&r.say)).unwrap_or_default()
+                }
+                _ => String::new(),
+            },
             students,
             entries: g.entries.len(),
             reply: replies

@@ -1,8 +1,11 @@
 //! All SQL. Plain functions that take an executor or a transaction; no mocks: tests use the real PostgreSQL.
 
+mod acting;
+mod acts;
 mod assignments;
 mod attachments;
 mod classes;
+mod coming_in;
 mod desk;
 mod desks;
 mod digests;
@@ -22,16 +25,19 @@ mod workings;
 mod works;
 mod world;
 
+pub use acting::{act_as_oneself, act_as_student, acts_as_student};
+pub use acts::{Act, NamedAct, acts_in, put_act};
 pub use assignments::{
     AssignmentHead, QuestionUse, StoredAssignment, find_assignment, find_assignments, put_assignment,
     set_version, uses_of,
 };
 pub use attachments::{Attachment, add_attachment, are_attached, delete_attachment, find_attachment};
 pub use classes::{
-    Act, Class, ClassTerms, Member, NamedAct, TaughtClass, act_as_oneself, act_as_student, acts_as_student,
-    acts_in, classes_taught, create_class, create_person, find_class_by_code, find_class_taught, find_link,
-    is_empty, is_welcomed, join_class, members_of, put_act, put_link, set_class, set_group, set_join_code,
-    set_left, set_password, set_welcomed, use_link,
+    Class, ClassTerms, Member, TaughtClass, classes_taught, create_class, find_class_by_code,
+    find_class_taught, join_class, members_of, set_class, set_group, set_join_code, set_left,
+};
+pub use coming_in::{
+    create_person, find_link, is_empty, is_welcomed, put_link, set_password, set_welcomed, use_link,
 };
 pub use desk::{
     AssignmentChange, SetAssignment, SetQuestion, create_assignment, delete_draft, find_set_assignment,

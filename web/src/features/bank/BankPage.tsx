@@ -1,25 +1,21 @@
-import { Button, Select, Skeleton, TextInput } from "@mantine/core";
+import { Button, Skeleton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import { Frame } from "../../app/Frame";
 import { Trouble } from "../../shared/Trouble";
 import classes from "./Bank.module.css";
-import { findQuestions, kindLabel, kindsOf } from "./find";
+import { Finder, useFinder } from "./Finder";
+import { kindLabel } from "./find";
 import { Picture } from "./Picture";
 import { bankQuery } from "./queries";
 
 /** What can be asked: every question, with what it is on, and a picture to try it on. */
 export function BankPage() {
   const bank = useQuery(bankQuery());
-  const [words, setWords] = useState("");
-  const [skill, setSkill] = useState<string | null>(null);
-  const [kind, setKind] = useState<string | null>(null);
+  const finder = useFinder(bank.data);
+  const { found } = finder;
   const [open, setOpen] = useState<string | null>(null);
-  const found = useMemo(
-    () => (bank.data ? findQuestions(bank.data, { words, skill, kind }) : []),
-    [bank.data, words, skill, kind],
-  );
   const skillTitle = (id: string) => bank.data?.skills.find((s) => s.id === id)?.title ?? id;
   return (
     <Frame title="Bank">
@@ -33,34 +29,7 @@ export function BankPage() {
               Make a question
             </Button>
           </div>
-          <div className={classes.finder}>
-            <TextInput
-              aria-label="Words"
-              placeholder="Words"
-              value={words}
-              onChange={(e) => setWords(e.currentTarget.value)}
-            />
-            <Select
-              aria-label="Skill"
-              placeholder="Any skill"
-              clearable
-              searchable
-              data={bank.data.skills.map((s) => ({ value: s.id, label: s.title }))}
-              value={skill}
-              onChange={setSkill}
-            />
-            <Select
-              aria-label="Kind of answer"
-              placeholder="Any kind of answer"
-              clearable
-              data={kindsOf(bank.data)}
-              value={kind}
-              onChange={setKind}
-            />
-            <span role="status">
-              {found.length} of {bank.data.questions.length}
-            </span>
-          </div>
+          <Finder bank={bank.data} finder={finder} />
           {found.length === 0 && <p>No question fits. Take one of the three away.</p>}
           <ul className={classes.list}>
             {found.map((q) => (

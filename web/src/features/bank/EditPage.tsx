@@ -2,19 +2,16 @@ import { Button, NativeSelect, Skeleton } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { lazy, Suspense, useMemo, useState } from "react";
-import { ReadFrom } from "../../answers/typed/ReadsAs";
+import { lazy, Suspense, useCallback, useMemo, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
-import { Steps } from "../../shared/Steps";
 import { Trouble } from "../../shared/Trouble";
 import { moment } from "../../shared/when";
-import { LooseQuestion } from "../board/components/LooseQuestion";
-import { RightAnswers } from "../loose/RightAnswers";
 import classes from "./Bank.module.css";
 import { Correction } from "./Correction";
 import { kindLabel } from "./find";
 import { type Given, startersQuery, textQuery, triedQuery } from "./queries";
+import { Shown } from "./Shown";
 
 /** The editor weighs more than most pages: it comes when it is first used. */
 const TextEditor = lazy(() => import("./TextEditor").then((m) => ({ default: m.TextEditor })));
@@ -81,6 +78,11 @@ function Editor({ text: stands }: { text: string }) {
   const [seed, setSeed] = useState(1);
   const [parts, setParts] = useState<Given[]>([]);
   const tried = useQuery(triedQuery(asked, seed, parts));
+  const read = useCallback(
+    (part: string, entry: string) =>
+      ask(api.POST("/api/bank/try/read", { body: { text: asked, part, entry } })),
+    [asked],
+  );
   const save = useMutation({
     mutationFn: () => ask(api.PUT("/api/bank", { body: { text } })),
     onSuccess: async (saved) => {
@@ -135,8 +137,10 @@ function Editor({ text: stands }: { text: string }) {
         {tried.data?.shown ? (
           <Shown
             key={seed}
-            text={asked}
             shown={tried.data.shown}
+            prefix="try-"
+            place={`text/${asked}`}
+            read={read}
             pending={tried.isFetching}
             onCheck={setParts}
             onOther={() => {
@@ -149,51 +153,6 @@ function Editor({ text: stands }: { text: string }) {
         )}
       </div>
     </div>
-  );
-}
-
-type ShownProps = {
-  text: string;
-  shown: Schemas["LookedAt"];
-  pending: boolean;
-  onCheck: (parts: Given[]) => void;
-  onOther: () => void;
-};
-
-function Shown({ text, shown, pending, onCheck, onOther }: ShownProps) {
-  const reader = useMemo(
-    () => ({
-      key: `text/${text.length}`,
-      read: (part: string, entry: string) =>
-        ask(api.POST("/api/bank/try/read", { body: { text, part, entry } })),
-    }),
-    [text],
-  );
-  const working = shown.question.help.working;
-  return (
-    <section className={classes.picture} aria-label="As a student has it">
-      <h2>{shown.title}</h2>
-      <ReadFrom.Provider value={reader}>
-        <LooseQuestion
-          assignment=""
-          question={shown.question}
-          prefix="try-"
-          pending={pending}
-          forTeacher
-          onCheck={onCheck}
-        />
-      </ReadFrom.Provider>
-      <div className={classes.buttons}>
-        <Button size="xs" variant="default" onClick={onOther}>
-          Other numbers
-        </Button>
-      </div>
-      <details>
-        <summary>Answers and working</summary>
-        <RightAnswers answers={shown.answers} parts={shown.question.parts} />
-        {working && <Steps steps={working} />}
-      </details>
-    </section>
   );
 }
 

@@ -19,14 +19,12 @@ export function SheetCell({ cell }: { cell: Schemas["SheetCellView"] }) {
         <span data-state={cell.state}>{closed ? "Nothing handed in" : stateWords[cell.state]}</span>
         <b>{score}</b>
       </span>
-      <span className={classes.line}>
-        <span className={classes.marks}>{marks.filter(Boolean).join(" · ")}</span>
-        {(cell.tries > 0 || cell.minutes > 0) && (
-          <span className={classes.due}>
-            {cell.tries} {cell.tries === 1 ? "try" : "tries"}, {cell.minutes} min
-          </span>
-        )}
-      </span>
+      <span className={classes.marks}>{marks.filter(Boolean).join(" · ")}</span>
+      {(cell.tries > 0 || cell.minutes > 0) && (
+        <span className={classes.due}>
+          {cell.tries} {cell.tries === 1 ? "try" : "tries"}, {cell.minutes} min
+        </span>
+      )}
     </span>
   );
 }

@@ -4,6 +4,7 @@ import {
   flexRender,
   getCoreRowModel,
   getSortedRowModel,
+  type Header,
   type SortingState,
   useReactTable,
 } from "@tanstack/react-table";
@@ -23,9 +24,10 @@ type Props = {
   onChoose: (ids: string[]) => void;
 };
 
-const ROW = 66;
+const ROW = 82;
+const COLUMN = 178;
 
-/** The sheet's table: only the rows that can be seen are on the page. */
+/** The sheet's table: only the rows and columns that can be seen are on the page. */
 export function SheetTable({ id, assignments, students, chosen, onChoose }: Props) {
   const [sorting, setSorting] = useState<SortingState>([]);
   const columns = useMemo<ColumnDef<Student>[]>(
@@ -60,6 +62,16 @@ export function SheetTable({ id, assignments, students, chosen, onChoose }: Prop
     estimateSize: () => ROW,
     overscan: 8,
   });
+  const across = useVirtualizer({
+    horizontal: true,
+    count: assignments.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => COLUMN,
+    overscan: 2,
+  });
+  const columnsShown = across.getVirtualItems();
+  const before = columnsShown[0]?.start ?? 0;
+  const after = across.getTotalSize() - (columnsShown[columnsShown.length - 1]?.end ?? 0);
   const shown = virtual.getVirtualItems();
   const above = shown[0]?.start ?? 0;
   const below = virtual.getTotalSize() - (shown[shown.length - 1]?.end ?? 0);
@@ -73,29 +85,27 @@ export function SheetTable({ id, assignments, students, chosen, onChoose }: Prop
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reached by keyboard
     <section ref={scroller} className={classes.scroller} aria-label="The class sheet" tabIndex={0}>
-      <table className={classes.sheet} aria-rowcount={rows.length + 1}>
+      <table className={classes.sheet} aria-rowcount={rows.length + 1} aria-colcount={assignments.length + 1}>
         <thead>
           <tr>
-            {headers.map((header) => {
-              const assignment = assignments.find((a) => a.id === header.id);
+            {headers[0] && <Head header={headers[0]} sorted={sorted("name")} />}
+            {before > 0 && <td style={{ minWidth: before }} />}
+            {columnsShown.map((column) => {
+              const header = headers[column.index + 1];
+              const assignment = assignments[column.index];
               return (
-                <th key={header.id} scope="col" aria-sort={sorted(header.id)}>
-                  <button type="button" onClick={header.column.getToggleSortingHandler()}>
-                    {flexRender(header.column.columnDef.header, header.getContext())}
-                    <span aria-hidden="true">
-                      {{ ascending: " ▲", descending: " ▼", none: "" }[sorted(header.id)]}
-                    </span>
-                  </button>
-                  {assignment && (
-                    <span className={classes.due}>
-                      due {dayMonth(assignment.due)}
-                      {assignment.counts ? "" : ", does not count"}
-                      {assignment.pass_mark != null && `, pass ${assignment.pass_mark} %`}
-                    </span>
-                  )}
-                </th>
+                header && (
+                  <Head
+                    key={header.id}
+                    header={header}
+                    sorted={sorted(header.id)}
+                    assignment={assignment}
+                    place={column.index + 2}
+                  />
+                )
               );
             })}
+            {after > 0 && <td style={{ minWidth: after }} />}
           </tr>
         </thead>
         <tbody>
@@ -109,7 +119,13 @@ export function SheetTable({ id, assignments, students, chosen, onChoose }: Prop
             if (!row) return null;
             const student = row.original;
             return (
-              <tr key={student.id} aria-rowindex={item.index + 2} style={{ height: ROW }}>
+              <tr
+                key={student.id}
+                ref={virtual.measureElement}
+                data-index={item.index}
+                aria-rowindex={item.index + 2}
+                style={{ height: ROW }}
+              >
                 <th scope="row">
                   <label>
                     <input
@@ -123,11 +139,13 @@ export function SheetTable({ id, assignments, students, chosen, onChoose }: Prop
                     {[student.group, student.unseen ? "not seen for a week" : ""].filter(Boolean).join(" · ")}
                   </span>
                 </th>
-                {student.cells.map((cell, at) => {
-                  const assignment = assignments[at];
+                {before > 0 && <td style={{ minWidth: before }} />}
+                {columnsShown.map((column) => {
+                  const assignment = assignments[column.index];
+                  const cell = student.cells[column.index];
                   if (!assignment) return null;
                   return (
-                    <td key={assignment.id}>
+                    <td key={assignment.id} aria-colindex={column.index + 2}>
                       {cell ? (
                         <Link
                           to="/classes/$id/students/$person/$assignment"
@@ -145,6 +163,7 @@ export function SheetTable({ id, assignments, students, chosen, onChoose }: Prop
                     </td>
                   );
                 })}
+                {after > 0 && <td style={{ minWidth: after }} />}
               </tr>
             );
           })}
@@ -156,5 +175,31 @@ export function SheetTable({ id, assignments, students, chosen, onChoose }: Prop
         </tbody>
       </table>
     </section>
+  );
+}
+
+type HeadProps = {
+  header: Header<Student, unknown>;
+  sorted: "ascending" | "descending" | "none";
+  assignment?: Props["assignments"][number] | undefined;
+  place?: number;
+};
+
+/** The head of a column, which sorts by it. */
+function Head({ header, sorted, assignment, place = 1 }: HeadProps) {
+  return (
+    <th scope="col" aria-sort={sorted} aria-colindex={place}>
+      <button type="button" onClick={header.column.getToggleSortingHandler()}>
+        {flexRender(header.column.columnDef.header, header.getContext())}
+        <span aria-hidden="true">{{ ascending: " ▲", descending: " ▼", none: "" }[sorted]}</span>
+      </button>
+      {assignment && (
+        <span className={classes.due}>
+          due {dayMonth(assignment.due)}
+          {assignment.counts ? "" : ", does not count"}
+          {assignment.pass_mark != null && `, pass ${assignment.pass_mark} %`}
+        </span>
+      )}
+    </th>
   );
 }

@@ -1,9 +1,10 @@
-import { Button, Select, Skeleton, TextInput } from "@mantine/core";
+import { Button, Skeleton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { useMemo, useState } from "react";
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
-import { findQuestions, kindLabel, kindsOf } from "../bank/find";
+import { Finder, useFinder } from "../bank/Finder";
+import { kindLabel } from "../bank/find";
 import { Picture } from "../bank/Picture";
 import { bankQuery } from "../bank/queries";
 import classes from "./Sentence.module.css";
@@ -13,44 +14,14 @@ type Props = { chosen: string[]; onPick: (question: Schemas["BankQuestion"]) => 
 /** Questions of the bank, by skill, kind of answer and words, with a picture of each. */
 export function QuestionPicker({ chosen, onPick }: Props) {
   const bank = useQuery(bankQuery());
-  const [words, setWords] = useState("");
-  const [skill, setSkill] = useState<string | null>(null);
-  const [kind, setKind] = useState<string | null>(null);
+  const finder = useFinder(bank.data);
+  const { found } = finder;
   const [open, setOpen] = useState<string | null>(null);
-  const found = useMemo(
-    () => (bank.data ? findQuestions(bank.data, { words, skill, kind }) : []),
-    [bank.data, words, skill, kind],
-  );
   if (bank.error) return <Trouble error={bank.error} />;
   if (!bank.data) return <Skeleton height={200} aria-label="Loading the bank" />;
   return (
     <div className={classes.picker}>
-      <div className={classes.sentence}>
-        <TextInput
-          aria-label="Words"
-          placeholder="Words"
-          value={words}
-          onChange={(e) => setWords(e.currentTarget.value)}
-        />
-        <Select
-          aria-label="Skill"
-          placeholder="Any skill"
-          clearable
-          searchable
-          data={bank.data.skills.map((s) => ({ value: s.id, label: s.title }))}
-          value={skill}
-          onChange={setSkill}
-        />
-        <Select
-          aria-label="Kind of answer"
-          placeholder="Any kind of answer"
-          clearable
-          data={kindsOf(bank.data)}
-          value={kind}
-          onChange={setKind}
-        />
-        <span role="status">{found.length} found</span>
-      </div>
+      <Finder bank={bank.data} finder={finder} />
       <ul className={classes.found}>
         {found.map((q) => (
           <li key={q.id}>
@@ -65,6 +36,7 @@ export function QuestionPicker({ chosen, onPick }: Props) {
             </Button>
             <Button
               size="compact-xs"
+              variant="default"
               disabled={chosen.includes(q.id)}
               aria-label={`Add ${q.title}`}
               onClick={() => onPick(q)}

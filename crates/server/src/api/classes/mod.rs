@@ -1,5 +1,7 @@
 //! A teacher's classes: making them, who is in them, and what was done in them.
 
+pub(crate) mod copy;
+pub(crate) mod exceptions;
 pub(crate) mod people;
 pub(crate) mod seen;
 pub(crate) mod setting;

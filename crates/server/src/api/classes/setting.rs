@@ -3,11 +3,11 @@
 use std::collections::BTreeMap;
 
 use actix_web::{HttpResponse, delete, get, post, put, web};
-use coursework::{Command, Effect, Exception, Settings, from_local, moved, setting_faults};
+use coursework::{Effect, Settings, from_local, setting_faults};
 use school::setting::{Chosen, Resolved, plan, resolve, save, standing};
-use school::{Desk, School, find_skill, title_of};
+use school::{School, find_skill, title_of};
 use serde::{Deserialize, Serialize};
-use store::{Act, AssignmentChange, Class, Role, SetAssignment, StoreError};
+use store::{Act, AssignmentChange, Class, SetAssignment, StoreError};
 use time::{Duration, OffsetDateTime};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -21,7 +21,6 @@ const LONGEST_TITLE: usize = 80;
 /// Questions of one assignment.
 const MOST_QUESTIONS: usize = 100;
 const MOST_POINTS: u32 = 100;
-const LONGEST_WHY: usize = 500;
 
 /// The assignments of a class, as its teacher has them.
 #[derive(Serialize, ToSchema)]
@@ -84,7 +83,7 @@ pub(crate) struct NewAssignment {
 
 #[derive(Serialize, ToSchema)]
 pub(crate) struct MadeAssignment {
-    id: Uuid,
+    pub id: Uuid,
 }
 
 fn checked_title(title: &str) -> Result<&str, ApiError> {
@@ -238,7 +237,7 @@ async fn form(school: &School, class: &Class, seen: &SetAssignment) -> Result<As
 }
 
 /// An assignment of a class that this teacher teaches.
-async fn find(
+pub(super) async fn find(
     school: &School,
     who: &Teacher,
     class: Uuid,
@@ -250,7 +249,7 @@ async fn find(
     Ok((class, found))
 }
 
-type Place = web::Path<(Uuid, Uuid)>;
+pub(super) type Place = web::Path<(Uuid, Uuid)>;
 
 /// An assignment as its teacher edits it.
 #[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}",
@@ -487,174 +486,4 @@ pub(crate) async fn delete_assignment(
         ));
     }
     Ok(HttpResponse::NoContent().finish())
-}
-
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct CopyTo {
-    class: Uuid,
-    /// The day on which the copy is due, `2027-03-01`; its other dates move along.
-    due_on: String,
-}
-
-/// Copies an assignment to a class one teaches, as a draft with its dates moved.
-#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/copy",
-    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)), request_body = CopyTo,
-    responses((status = 200, body = MadeAssignment), (status = 400, body = Problem), (status = 404, body = Problem)))]
-#[post("/classes/{id}/assignments/{assignment}/copy")]
-pub(crate) async fn copy_assignment(
-    school: web::Data<School>,
-    who: Teacher,
-    place: Place,
-    body: web::Json<CopyTo>,
-) -> Result<web::Json<MadeAssignment>, ApiError> {
-    let (class, id) = place.into_inner();
-    let (class, seen) = find(&school, &who, class, id).await?;
-    let to = who.class(&school, body.class).await?;
-    let unusable = |e: coursework::CalendarFault| ApiError::Unusable(format!("Due: {e}."));
-    // By days, as the old class's clock counts them; then the same times on the new one's.
-    let old_day = coursework::to_local(seen.settings.due, &class.time_zone).map_err(unusable)?;
-    let days = days_between(old_day.get(..10).unwrap_or_default(), &body.due_on)
-        .ok_or_else(|| ApiError::Unusable("Due: choose a day.".into()))?;
-    let there = |at: OffsetDateTime| -> Result<OffsetDateTime, ApiError> {
-        let there = moved(at, &class.time_zone, days).map_err(unusable)?;
-        let local = coursework::to_local(there, &class.time_zone).map_err(unusable)?;
-        from_local(&local, &to.time_zone).map_err(unusable)
-    };
-    let settings = Settings {
-        opens: there(seen.settings.opens)?,
-        due: there(seen.settings.due)?,
-        closes: there(seen.settings.closes)?,
-        ..seen.settings.clone()
-    };
-    // The newest of each question: the copy is given out later.
-    let chosen: Vec<Chosen> = standing(&school, &seen)
-        .await?
-        .named()
-        .into_iter()
-        .map(|(slug, points)| Chosen {
-            slug,
-            points: Some(points),
-        })
-        .collect();
-    let questions = match resolve(&school, None, &chosen).await? {
-        Ok(questions) => questions,
-        Err(slug) => {
-            return Err(ApiError::Unusable(format!(
-                "There is no question `{slug}` in the bank any more."
-            )));
-        }
-    };
-    let change = AssignmentChange {
-        title: &seen.title,
-        settings: &settings,
-        for_groups: &[],
-        for_people: &[],
-        questions: &questions.set,
-    };
-    let id = store::create_assignment(&school.pool, to.id, &change).await?;
-    Ok(web::Json(MadeAssignment { id }))
-}
-
-fn days_between(from: &str, to: &str) -> Option<i64> {
-    let format = time::macros::format_description!("[year]-[month]-[day]");
-    let from = time::Date::parse(from, format).ok()?;
-    let to = time::Date::parse(to, format).ok()?;
-    Some((to - from).whole_days())
-}
-
-/// What one or several students get that the others have not.
-#[derive(Deserialize, ToSchema)]
-pub(crate) struct GiveException {
-    students: Vec<Uuid>,
-    /// `2027-03-01T23:59`, on the class's clock; nothing leaves it.
-    #[serde(default)]
-    due: Option<String>,
-    #[serde(default)]
-    closes: Option<String>,
-    /// Per cent of the time limit: 125 is a quarter more.
-    #[serde(default)]
-    time_percent: Option<u32>,
-    #[serde(default)]
-    more_hand_ins: u32,
-    #[serde(default)]
-    more_sets: u32,
-    why: String,
-    #[serde(default)]
-    tell_why: bool,
-}
-
-#[derive(Serialize, ToSchema)]
-pub(crate) struct ExceptionsGiven {
-    given: usize,
-}
-
-/// Gives an exception to one student or several, with a reason. They are told what, and why only if that is wished.
-#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/exceptions",
-    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)), request_body = GiveException,
-    responses((status = 200, body = ExceptionsGiven), (status = 400, body = Problem), (status = 404, body = Problem),
-        (status = 409, body = Problem)))]
-#[post("/classes/{id}/assignments/{assignment}/exceptions")]
-pub(crate) async fn give_exception(
-    school: web::Data<School>,
-    who: Teacher,
-    place: Place,
-    body: web::Json<GiveException>,
-) -> Result<web::Json<ExceptionsGiven>, ApiError> {
-    let (class, id) = place.into_inner();
-    let (class, seen) = find(&school, &who, class, id).await?;
-    let body = body.into_inner();
-    let why = body.why.trim();
-    if why.is_empty() || why.chars().count() > LONGEST_WHY || why.contains('\0') {
-        return Err(ApiError::Unusable(
-            "Write a reason, of 500 characters at most.".into(),
-        ));
-    }
-    let date = |local: &Option<String>| -> Result<Option<OffsetDateTime>, ApiError> {
-        let read = local.as_deref().map(|l| from_local(l, &class.time_zone));
-        read.transpose()
-            .map_err(|e| ApiError::Unusable(format!("The date: {e}.")))
-    };
-    let given = Exception {
-        due: date(&body.due)?,
-        closes: date(&body.closes)?,
-        time_percent: body.time_percent,
-        more_hand_ins: body.more_hand_ins,
-        more_sets: body.more_sets,
-        why: why.to_owned(),
-        tell_why: body.tell_why,
-        by: Some(who.0.id.0),
-    };
-    let members = store::members_of(&school.pool, class.id).await?;
-    let is_student = |id: &&Uuid| {
-        let found = members.iter().find(|m| m.person.id.0 == **id);
-        found.is_some_and(|m| m.person.role == Role::Student && m.left_at.is_none())
-    };
-    if body.students.is_empty() || !body.students.iter().all(|s| is_student(&s)) {
-        return Err(ApiError::Unusable("Choose students of this class.".into()));
-    }
-    let command = Command::GiveException(given);
-    for student in &body.students {
-        let student = store::PersonId(*student);
-        let mut desk = Desk::load(&school, seen.id, student).await?;
-        if desk.work_id.is_none() {
-            store::start_work(&school.pool, seen.id, student).await?;
-            desk = Desk::load(&school, seen.id, student).await?;
-        }
-        desk.run_for_teacher(&school, &command).await?;
-        let act = on_class(class.id, &who, "gave an exception");
-        let (assignment, student) = (Some(seen.id), Some(student));
-        note(
-            &school,
-            Act {
-                assignment,
-                student,
-                why,
-                ..act
-            },
-        )
-        .await?;
-    }
-    Ok(web::Json(ExceptionsGiven {
-        given: body.students.len(),
-    }))
 }

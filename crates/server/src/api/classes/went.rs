@@ -104,9 +104,9 @@ impl From<LikeView> for Likeness {
     }
 }
 
-fn common(like: &Likeness) -> Option<String> {
-    match like {
-        Likeness::Reply { nth } => Some(format!("what the question’s reply {} is for", nth + 1)),
+fn common(group: &EntryGroup) -> Option<String> {
+    match &group.like {
+        Likeness::Reply { .. } => Some(format!("the question says: {}", group.said)),
         Likeness::Times { words } => Some(words.clone()),
         Likeness::Slip { slip } => Some(slip_words(*slip).to_owned()),
         Likeness::Entry { .. } => None,
@@ -134,7 +134,7 @@ pub(crate) async fn get_went(
     };
     let group = |g: &EntryGroup| EntryGroupView {
         like: (&g.like).into(),
-        common: common(&g.like),
+        common: common(g),
         reads_as: g.reads_as.clone(),
         given: g.given.clone(),
         students: g.students.iter().map(name).collect(),

@@ -90,7 +90,7 @@ pub(crate) async fn question_view(
             .parts
             .iter()
             .filter(|p| waits_for(&desk.assignment, question, set, &p.id).is_none())
-            .map(|p| part_view(desk, question, (set, &item), p, &mine, visible))
+            .map(|p| part_view(desk, question, (set, item), p, &mine, visible))
             .collect(),
         waiting: item.parts.iter().filter_map(waiting).collect(),
         set_over: over,
