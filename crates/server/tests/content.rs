@@ -260,3 +260,48 @@ fn in_no_question_of_the_bank_does_following_through_lower_a_score() {
     assert!(questions >= 6, "{questions} questions follow through");
     assert!(raised > 100, "{raised} entries followed from an earlier one");
 }
+
+/// The demo's whole world: every script in it can be played, and it gives a teacher what the README speaks of.
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn the_demo_gives_a_teacher_classes_of_thirty_messages_and_a_doubtful_key(pool: PgPool) {
+    let content = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../content");
+    let folders = [content.join("questions"), content.join("more")];
+    let files = bank::question_files(&folders).unwrap();
+    assert_eq!(bank::check(&files), Vec::<String>::new());
+    bank::load(&pool, &files).await.unwrap();
+    let school = School::new(pool.clone());
+    for file in ["world.yaml", "classmates.yaml"] {
+        let world = seed::read_world(&content.join(file)).unwrap();
+        seed::seed(&school, &world).await.unwrap();
+        // Once more: nothing comes twice.
+        seed::seed(&school, &world).await.unwrap();
+    }
+    let (maren, _) = store::find_credentials(&pool, "maren").await.unwrap().unwrap();
+    let classes = store::classes_taught(&pool, maren.id, school.now())
+        .await
+        .unwrap();
+    assert_eq!(classes.len(), 4);
+    assert!(classes.iter().all(|c| c.students >= 29), "{classes:?}");
+    assert!(
+        classes.iter().any(|c| c.waiting > 0),
+        "something waits to be marked"
+    );
+    let threads = store::threads_of(&pool, maren.id, None).await.unwrap();
+    assert_eq!(
+        (threads.len(), threads.iter().filter(|t| t.is_query).count()),
+        (3, 1)
+    );
+    assert_eq!(store::unread_messages(&pool, maren.id).await.unwrap(), 2);
+    let bolts = threads.iter().find(|t| t.is_query).unwrap().assignment;
+    let stored = school.assignment(bolts, None).await.unwrap();
+    let began = school::went::who_began(&school, bolts).await.unwrap();
+    let ids: Vec<store::PersonId> = began.iter().map(|p| p.id).collect();
+    let went = school::went::went(&school, &stored, &ids).await.unwrap();
+    let doubtful: Vec<bool> = went.iter().map(|q| q.parts.iter().any(|p| p.doubtful)).collect();
+    assert_eq!(doubtful, [false, true, false, false]);
+    let arm = &went[1].parts[0].groups;
+    assert!(
+        arm[0].students.len() >= 14 && arm.len() == 2,
+        "0.6, 3/5 and 0.60 m are one group"
+    );
+}

@@ -63,6 +63,15 @@ pub async fn move_world(pool: &PgPool, days: i32) -> Result<()> {
     )
     .execute(&mut *tx)
     .await?;
+    sqlx::query!(
+        "with t as (update threads set opened_at = opened_at + make_interval(days => $1)),
+         r as (update threads_read set read_at = read_at + make_interval(days => $1)),
+         a as (update acts set at = at + make_interval(days => $1))
+         update messages set at = at + make_interval(days => $1)",
+        days
+    )
+    .execute(&mut *tx)
+    .await?;
     for row in sqlx::query!("select id, settings from assignments")
         .fetch_all(&mut *tx)
         .await?

@@ -14,7 +14,7 @@ use uuid::Uuid;
 
 use crate::School;
 use crate::sign_in::hash_password;
-use world::{WorldAssignment, WorldPerson};
+use world::{WorldAssignment, WorldMessage, WorldPerson};
 
 /// Why a world was not put in place.
 #[derive(Debug, thiserror::Error)]
@@ -76,6 +76,7 @@ pub async fn seed(school: &School, world: &World) -> Result<(), WorldError> {
     for p in &world.people {
         people.push((&p.user_name, put_person(pool, p).await?));
     }
+    let mut made: Vec<(&str, Uuid)> = Vec::new();
     let person = |name: &str| {
         people
             .iter()
@@ -90,6 +91,9 @@ pub async fn seed(school: &School, world: &World) -> Result<(), WorldError> {
         }
         for assignment in &class.assignments {
             let (id, is_new) = put_assignment(pool, class_id, assignment, now).await?;
+            if is_new {
+                made.push((&assignment.slug, id));
+            }
             for work in assignment.work.iter().filter(|_| is_new) {
                 for student in &work.students {
                     script::play(school, id, person(student)?, student, work, now)
@@ -110,6 +114,15 @@ pub async fn seed(school: &School, world: &World) -> Result<(), WorldError> {
                 }
             }
         }
+    }
+    for message in &world.messages {
+        // What was asked before is there already.
+        let Some((_, id)) = made.iter().find(|(slug, _)| *slug == message.assignment) else {
+            continue;
+        };
+        ask(school, *id, person(&message.student)?, message, now)
+            .await
+            .map_err(at(format!("message of `{}`", message.student)))?;
     }
     for script in &world.practice {
         let student = person(&script.student)?;
@@ -172,4 +185,50 @@ async fn put_assignment(
     store::put_assignment(pool, class, &a.slug, &a.title, &settings, &questions)
         .await
         .map_err(WorldError::from)
+}
+
+/// Asks what a student asks, about the last check of a question, and answers it.
+async fn ask(
+    school: &School,
+    assignment: Uuid,
+    student: PersonId,
+    message: &WorldMessage,
+    now: OffsetDateTime,
+) -> Result<(), WorldError> {
+    let desk = crate::Desk::load(school, assignment, student).await?;
+    let question = message.question.checked_sub(1).ok_or("questions count from 1")?;
+    let state = desk
+        .work
+        .questions
+        .get(question)
+        .ok_or("this student has not opened it")?;
+    let tries = state
+        .sets
+        .iter()
+        .enumerate()
+        .flat_map(|(n, s)| s.tries.iter().map(move |t| (n, t.event)));
+    let last = tries.max_by_key(|(_, event)| *event);
+    let at = now - time::Duration::hours(message.hours_ago);
+    let new = store::NewThread {
+        assignment,
+        student,
+        question,
+        set: last.map_or(0, |(set, _)| set),
+        event: last.map(|(_, event)| event),
+        is_query: message.query,
+        for_class: message.for_class,
+        body: &message.body,
+    };
+    let thread = store::open_thread(&school.pool, &new, at).await?;
+    if let Some(answer) = &message.answer {
+        let found = store::find_set_assignment(&school.pool, assignment).await?;
+        let class = found.ok_or("an assignment has a class")?.class;
+        let members = store::members_of(&school.pool, class).await?;
+        let teacher = members.iter().find(|m| m.person.role == Role::Teacher);
+        let teacher = teacher.ok_or("a class has a teacher")?.person.id;
+        let later = at + time::Duration::hours(2);
+        store::set_thread_read(&school.pool, thread, teacher, later).await?;
+        store::add_message(&school.pool, thread, teacher, answer, later).await?;
+    }
+    Ok(())
 }

@@ -19,6 +19,28 @@ pub struct World {
     pub(super) practice: Vec<WorldPractice>,
     #[serde(default)]
     pub(super) reading: Vec<WorldReading>,
+    #[serde(default)]
+    pub(super) messages: Vec<WorldMessage>,
+}
+
+/// What a student asked from a question of their work.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct WorldMessage {
+    pub student: String,
+    /// By its slug.
+    pub assignment: String,
+    /// From 1.
+    pub question: usize,
+    #[serde(default)]
+    pub query: bool,
+    #[serde(default)]
+    pub for_class: bool,
+    pub hours_ago: i64,
+    pub body: String,
+    /// Of the class's teacher; nothing while it waits.
+    #[serde(default)]
+    pub answer: Option<String>,
 }
 
 /// Practice of a student's own accord, some days from the start.
