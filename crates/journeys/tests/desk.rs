@@ -214,6 +214,9 @@ async fn a_thread_is_counted_until_it_is_read_and_answered() -> Outcome<()> {
     assert!(!browser.text_of("header").await?.contains("new message"));
     browser.sign_out("Maren Oldacre").await?;
     browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser
+        .says("[data-testid='unread']", "One message you have not read")
+        .await?;
     browser.press("1 new message").await?;
     browser.press("Tower shadows, question 1").await?;
     browser.says("article", "No, it stands upright.").await?;

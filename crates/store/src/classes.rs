@@ -17,6 +17,8 @@ pub struct Class {
     pub join_code: Option<String>,
     /// From the teacher, on the class's page.
     pub word: String,
+    /// Students read what others ask for the class.
+    pub class_sees_messages: bool,
 }
 
 /// What a class is called, and when and where it is.
@@ -27,6 +29,7 @@ pub struct ClassTerms<'a> {
     pub ends_on: Option<Date>,
     pub time_zone: &'a str,
     pub word: &'a str,
+    pub class_sees_messages: bool,
 }
 
 /// Makes a class, with its first teacher.
@@ -36,8 +39,8 @@ pub struct ClassTerms<'a> {
 pub async fn create_class(pool: &PgPool, terms: &ClassTerms<'_>, teacher: PersonId) -> Result<Uuid> {
     let id = sqlx::query_scalar!(
         "with made as (
-            insert into classes (id, title, starts_on, ends_on, time_zone, word)
-            values ($1, $2, $3, $4, $5, $6) returning id),
+            insert into classes (id, title, starts_on, ends_on, time_zone, word, class_sees_messages)
+            values ($1, $2, $3, $4, $5, $6, $8) returning id),
          joined as (insert into class_members (class_id, person_id) select id, $7 from made)
          select id from made",
         Uuid::now_v7(),
@@ -46,7 +49,8 @@ pub async fn create_class(pool: &PgPool, terms: &ClassTerms<'_>, teacher: Person
         terms.ends_on,
         terms.time_zone,
         terms.word,
-        teacher.0
+        teacher.0,
+        terms.class_sees_messages
     )
     .fetch_one(pool)
     .await?;
@@ -57,13 +61,15 @@ pub async fn create_class(pool: &PgPool, terms: &ClassTerms<'_>, teacher: Person
 /// What the database said.
 pub async fn set_class(db: impl PgExecutor<'_>, class: Uuid, terms: &ClassTerms<'_>) -> Result<()> {
     sqlx::query!(
-        "update classes set title = $2, starts_on = $3, ends_on = $4, time_zone = $5, word = $6 where id = $1",
+        "update classes set title = $2, starts_on = $3, ends_on = $4, time_zone = $5, word = $6,
+            class_sees_messages = $7 where id = $1",
         class,
         terms.title,
         terms.starts_on,
         terms.ends_on,
         terms.time_zone,
-        terms.word
+        terms.word,
+        terms.class_sees_messages
     )
     .execute(db)
     .await?;
@@ -86,7 +92,7 @@ pub async fn set_join_code(db: impl PgExecutor<'_>, class: Uuid, code: Option<&s
 pub async fn find_class_by_code(db: impl PgExecutor<'_>, code: &str) -> Result<Option<Class>> {
     let found = sqlx::query_as!(
         Class,
-        "select id, title, starts_on, ends_on, time_zone, join_code, word from classes where join_code = $1",
+        "select id, title, starts_on, ends_on, time_zone, join_code, word, class_sees_messages from classes where join_code = $1",
         code
     )
     .fetch_optional(db)
@@ -117,7 +123,7 @@ pub async fn classes_taught(
     since: OffsetDateTime,
 ) -> Result<Vec<TaughtClass>> {
     let rows = sqlx::query!(
-        r#"select c.id, c.title, c.starts_on, c.ends_on, c.time_zone, c.join_code, c.word,
+        r#"select c.id, c.title, c.starts_on, c.ends_on, c.time_zone, c.join_code, c.word, c.class_sees_messages,
             (select count(*) from class_members m join people p on p.id = m.person_id
              where m.class_id = c.id and m.left_at is null and p.role = 'student') as "students!",
             (select count(*) from assignments a where a.class_id = c.id and a.given_out) as "assignments!",
@@ -148,6 +154,7 @@ pub async fn classes_taught(
                 time_zone: r.time_zone,
                 join_code: r.join_code,
                 word: r.word,
+                class_sees_messages: r.class_sees_messages,
             },
             students: r.students,
             assignments: r.assignments,
@@ -169,7 +176,7 @@ pub async fn find_class_taught(
 ) -> Result<Option<Class>> {
     let found = sqlx::query_as!(
         Class,
-        "select c.id, c.title, c.starts_on, c.ends_on, c.time_zone, c.join_code, c.word
+        "select c.id, c.title, c.starts_on, c.ends_on, c.time_zone, c.join_code, c.word, c.class_sees_messages
          from teaches t join classes c on c.id = t.class_id where t.person_id = $1 and c.id = $2",
         teacher.0,
         class

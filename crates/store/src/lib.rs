@@ -75,7 +75,7 @@ pub use threads::{
 pub use visit::{Visit, Visited, VisitedWork, find_visit, find_visit_held};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,
-    save_workings,
+    save_workings, set_shares_workings, shares_workings,
 };
 pub use works::{
     Append, Appended, Ending, WorkHead, WorkId, append, events_of, find_work, lock_at, lock_work,

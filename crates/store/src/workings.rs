@@ -141,3 +141,27 @@ pub async fn delete_picture(db: impl PgExecutor<'_>, work: WorkId, id: Uuid) -> 
         .await?;
     Ok(done.rows_affected() > 0)
 }
+
+/// Whether a student lets the teacher see the workings of a work.
+///
+/// # Errors
+/// What the database said.
+pub async fn shares_workings(db: impl PgExecutor<'_>, work: WorkId) -> Result<bool> {
+    let shares = sqlx::query_scalar!("select shares_workings from works where id = $1", work.0)
+        .fetch_optional(db)
+        .await?;
+    Ok(shares.unwrap_or(false))
+}
+
+/// # Errors
+/// What the database said.
+pub async fn set_shares_workings(db: impl PgExecutor<'_>, work: WorkId, shares: bool) -> Result<()> {
+    sqlx::query!(
+        "update works set shares_workings = $2 where id = $1",
+        work.0,
+        shares
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}

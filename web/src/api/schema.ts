@@ -501,6 +501,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assignments/{id}/workings-shared": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the teacher may see the workings of this assignment. */
+        get: operations["get_shared"];
+        /** Lets the teacher see the workings of this assignment, or no longer. */
+        put: operations["set_shared"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bank": {
         parameters: {
             query?: never;
@@ -2135,6 +2153,8 @@ export interface components {
         };
         /** @description What a class is called, and when and where it is. */
         ClassSettings: {
+            /** @description Students read what others ask for the class. */
+            class_sees_messages?: boolean;
             ends_on?: string | null;
             starts_on?: string | null;
             /** @description IANA's name of it. */
@@ -2144,6 +2164,7 @@ export interface components {
         };
         /** @description A class with everybody in it. */
         ClassView: {
+            class_sees_messages: boolean;
             ends_on?: string | null;
             /** @description The names of its groups. */
             groups: string[];
@@ -3301,6 +3322,7 @@ export interface components {
             sets: components["schemas"]["SetView"][];
             title: string;
             why: string[];
+            workings?: components["schemas"]["WorkingsSeen"] | null;
         };
         QuestionView: {
             /** @description Nothing was wrong in it in the end. */
@@ -3786,6 +3808,10 @@ export interface components {
         };
         /** @enum {string} */
         Settle: "stands" | "accept_for_student" | "accept_for_all";
+        /** @description Whether the teacher may see notes and ink of an assignment. */
+        SharedWorkings: {
+            shared: boolean;
+        };
         SheetAssignment: {
             counts: boolean;
             /** Format: date-time */
@@ -4268,6 +4294,11 @@ export interface components {
             now: components["schemas"]["WorkingsView"];
             /** @enum {string} */
             type: "elsewhere";
+        };
+        WorkingsSeen: {
+            /** @description Strokes: lists of points, each x, y and pressure. */
+            ink: number[][][];
+            notes: string;
         };
         WorkingsView: {
             /** @description Strokes: lists of points, each x, y and pressure. */
@@ -6902,6 +6933,166 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AskedView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_shared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedWorkings"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    set_shared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SharedWorkings"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedWorkings"];
                 };
             };
             400: {

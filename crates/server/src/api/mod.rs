@@ -76,6 +76,8 @@ rooms!(
     board::tools::formula_sheet,
     board::workings::get_workings,
     board::workings::save_workings,
+    board::workings::get_shared,
+    board::workings::set_shared,
     board::workings::add_picture,
     board::workings::get_picture,
     board::workings::delete_picture,

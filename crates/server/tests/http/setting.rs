@@ -442,6 +442,49 @@ async fn a_teacher_sees_every_set_and_try_of_a_student(pool: PgPool) {
         (&seen["recorded"]["percent"], &seen["hand_ins"][0]["counts"]),
         (&json!(0.0), &json!(true))
     );
+    // Notes and ink are hers until she lets them be seen.
+    let workings = json!({"based_on": 0, "notes": "2 × 7?", "ink": [[[1.0, 2.0, 0.5], [3.0, 4.0, 0.5]]]});
+    let of_ada = |tail: &str| format!("/api/assignments/{id}{tail}");
+    client
+        .send(
+            "PUT",
+            &of_ada("/questions/0/workings"),
+            Some(&ada),
+            Some(workings),
+        )
+        .await;
+    for shared in [false, true, false] {
+        if shared {
+            client
+                .send(
+                    "PUT",
+                    &of_ada("/workings-shared"),
+                    Some(&ada),
+                    Some(json!({"shared": true})),
+                )
+                .await;
+            let (_, said) = client
+                .send("GET", &of_ada("/workings-shared"), Some(&ada), None)
+                .await;
+            assert_eq!(said["shared"], true);
+        } else {
+            client
+                .send(
+                    "PUT",
+                    &of_ada("/workings-shared"),
+                    Some(&ada),
+                    Some(json!({"shared": false})),
+                )
+                .await;
+        }
+        let (_, seen) = client.send("GET", &path, Some(&tor), None).await;
+        let shown = &seen["questions"][0]["workings"];
+        assert_eq!(
+            shown["notes"] == "2 × 7?" && shown["ink"][0][1][0] == 3.0,
+            shared,
+            "{shown}"
+        );
+    }
     let una = client.sign_in("una").await;
     for who in [&ada, &una] {
         assert_eq!(

@@ -130,6 +130,14 @@ async fn a_question_is_asked_answered_and_counted(pool: PgPool) {
     assert_eq!(unread(&ada).await, 1);
     client.send("GET", &thread, Some(&ada), None).await;
     assert_eq!(unread(&ada).await, 0);
+    // Where the class is not to read what is asked, it does not.
+    let (_, all) = client.send("GET", "/api/classes", Some(&tor), None).await;
+    let class = format!("/api/classes/{}", all["classes"][0]["id"].as_str().unwrap());
+    for (sees, status) in [(false, StatusCode::NOT_FOUND), (true, StatusCode::OK)] {
+        let settings = json!({"title": "Site Practice", "time_zone": "Etc/UTC", "class_sees_messages": sees});
+        client.send("PUT", &class, Some(&tor), Some(settings)).await;
+        assert_eq!(client.send("GET", &thread, Some(&cy), None).await.0, status);
+    }
     // The teacher can hide it from the class; a student cannot.
     let hide = Some(json!({"hidden": true}));
     assert_eq!(

@@ -1,4 +1,4 @@
-import { Button, Select, Textarea, TextInput } from "@mantine/core";
+import { Button, Checkbox, Select, Textarea, TextInput } from "@mantine/core";
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
@@ -23,10 +23,18 @@ export function ClassForm({ stands, action, pending, error, saved, onSubmit }: P
   const [ends, setEnds] = useState(stands?.ends_on ?? "");
   const [zone, setZone] = useState(stands?.time_zone ?? ownZone());
   const [word, setWord] = useState(stands?.word ?? "");
+  const [sees, setSees] = useState(stands?.class_sees_messages ?? true);
   const submit = (event: FormEvent) => {
     event.preventDefault();
     if (pending) return;
-    onSubmit({ title, starts_on: starts || null, ends_on: ends || null, time_zone: zone, word });
+    onSubmit({
+      title,
+      starts_on: starts || null,
+      ends_on: ends || null,
+      time_zone: zone,
+      word,
+      class_sees_messages: sees,
+    });
   };
   return (
     <form className={classes.form} onSubmit={submit}>
@@ -58,6 +66,11 @@ export function ClassForm({ stands, action, pending, error, saved, onSubmit }: P
         maxLength={2000}
         value={word}
         onChange={(e) => setWord(e.currentTarget.value)}
+      />
+      <Checkbox
+        label="Students may read what others ask for the class, without numbers, entries and verdicts"
+        checked={sees}
+        onChange={(e) => setSees(e.currentTarget.checked)}
       />
       {error != null && <Trouble error={error} />}
       <div className={classes.actions}>

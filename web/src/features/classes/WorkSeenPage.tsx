@@ -9,6 +9,7 @@ import { Prose } from "../../shared/Prose";
 import { stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { length, moment, percent, points } from "../../shared/when";
+import { height, outline, width } from "../board/components/InkPad";
 import classes from "./Desk.module.css";
 import { ExceptionForm } from "./ExceptionForm";
 import { workSeenQuery } from "./queries";
@@ -131,6 +132,25 @@ function Question({ question }: { question: Schemas["QuestionSeen"] }) {
           </ol>
         </details>
       ))}
+      {question.workings && <Workings workings={question.workings} />}
     </section>
+  );
+}
+
+/** Notes and ink, where the student lets them be seen. */
+function Workings({ workings }: { workings: Schemas["WorkingsSeen"] }) {
+  return (
+    <details>
+      <summary>Notes and ink</summary>
+      {workings.notes && <p style={{ whiteSpace: "pre-wrap" }}>{workings.notes}</p>}
+      {workings.ink.length > 0 && (
+        <svg viewBox={`0 0 ${width} ${height}`} width={2 * width} role="img" aria-label="Ink">
+          {workings.ink.map((stroke, at) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: strokes never change places
+            <path key={at} d={outline(stroke)} fill="currentColor" />
+          ))}
+        </svg>
+      )}
+    </details>
   );
 }

@@ -11,6 +11,7 @@ import { actionWords, addressOf, type Entry, leftInWords, spine } from "./model"
 import { Next } from "./Next";
 import { Notices } from "./Notices";
 import { weekQuery } from "./queries";
+import { Unread } from "./Unread";
 import { Fading, Slips } from "./Waiting";
 import classes from "./WeekPage.module.css";
 
@@ -54,6 +55,7 @@ function Loaded({ week }: { week: Schemas["WeekView"] }) {
           <Next next={week.next} />
           <Slips now={week.now} slips={week.slips} />
           <Fading now={week.now} fading={week.fading} />
+          <Unread />
           <Notices now={week.now} notices={week.notices} />
         </div>
       </div>

@@ -146,6 +146,44 @@ pub(crate) async fn save_workings(
     }))
 }
 
+/// Whether the teacher may see notes and ink of an assignment.
+#[derive(Serialize, Deserialize, ToSchema)]
+pub(crate) struct SharedWorkings {
+    shared: bool,
+}
+
+/// Whether the teacher may see the workings of this assignment.
+#[utoipa::path(path = "/api/assignments/{id}/workings-shared", params(("id" = Uuid, Path)),
+    responses((status = 200, body = SharedWorkings), (status = 404, body = Problem)))]
+#[get("/assignments/{id}/workings-shared")]
+pub(crate) async fn get_shared(
+    school: web::Data<School>,
+    who: Visitor,
+    id: web::Path<Uuid>,
+) -> Result<web::Json<SharedWorkings>, ApiError> {
+    let desk = who.desk(&school, *id).await?;
+    let work = desk.work_id.ok_or(SchoolError::NotFound)?;
+    let shared = store::shares_workings(&school.pool, work).await?;
+    Ok(web::Json(SharedWorkings { shared }))
+}
+
+/// Lets the teacher see the workings of this assignment, or no longer.
+#[utoipa::path(path = "/api/assignments/{id}/workings-shared", params(("id" = Uuid, Path)),
+    request_body = SharedWorkings,
+    responses((status = 200, body = SharedWorkings), (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[put("/assignments/{id}/workings-shared")]
+pub(crate) async fn set_shared(
+    school: web::Data<School>,
+    who: Visitor,
+    id: web::Path<Uuid>,
+    body: web::Json<SharedWorkings>,
+) -> Result<web::Json<SharedWorkings>, ApiError> {
+    let desk = who.desk(&school, *id).await?;
+    let work = desk.work_id.ok_or(SchoolError::NotFound)?;
+    store::set_shares_workings(&school.pool, work, body.shared).await?;
+    Ok(body)
+}
+
 /// What a picture is by its first bytes, whatever it says it is.
 fn media_type(bytes: &[u8]) -> Option<&'static str> {
     match bytes {

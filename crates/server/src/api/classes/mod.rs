@@ -70,6 +70,13 @@ pub(crate) struct ClassSettings {
     time_zone: String,
     #[serde(default)]
     word: String,
+    /// Students read what others ask for the class.
+    #[serde(default = "yes")]
+    class_sees_messages: bool,
+}
+
+fn yes() -> bool {
+    true
 }
 
 impl ClassSettings {
@@ -98,6 +105,7 @@ impl ClassSettings {
             ends_on: self.ends_on,
             time_zone: &self.time_zone,
             word: self.word.trim(),
+            class_sees_messages: self.class_sees_messages,
         })
     }
 }
@@ -120,6 +128,7 @@ pub(crate) struct ClassView {
     ends_on: Option<Date>,
     time_zone: String,
     word: String,
+    class_sees_messages: bool,
     /// Whoever has it can join; nobody can without one.
     join_code: Option<String>,
     members: Vec<ClassMember>,
@@ -167,6 +176,7 @@ pub(crate) async fn class_view(school: &School, class: Class) -> Result<ClassVie
         ends_on: class.ends_on,
         time_zone: class.time_zone,
         word: class.word,
+        class_sees_messages: class.class_sees_messages,
         join_code: class.join_code,
         members: members.into_iter().map(member).collect(),
         groups,

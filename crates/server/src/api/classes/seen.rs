@@ -60,6 +60,16 @@ pub(crate) struct QuestionSeen {
     why: Vec<String>,
     example_seen: bool,
     sets: Vec<SetView>,
+    /// Notes and ink, where the student lets the teacher see them.
+    workings: Option<WorkingsSeen>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WorkingsSeen {
+    notes: String,
+    /// Strokes: lists of points, each x, y and pressure.
+    #[schema(value_type = Vec<Vec<Vec<f64>>>)]
+    ink: serde_json::Value,
 }
 
 async fn questions(school: &School, desk: &Desk) -> Result<Vec<QuestionSeen>, ApiError> {
@@ -69,6 +79,10 @@ async fn questions(school: &School, desk: &Desk) -> Result<Vec<QuestionSeen>, Ap
     let then = counting.map(|h| as_handed_in(&desk.assignment, &events, h.event));
     let score = counting.map_or_else(|| score_so_far(&desk.assignment, &desk.work), |h| h.score.clone());
     let settings = &desk.assignment.settings;
+    let shared = match desk.work_id {
+        Some(work) => store::shares_workings(&school.pool, work).await?.then_some(work),
+        None => None,
+    };
     let mut all = Vec::new();
     for (question, state) in desk.work.questions.iter().enumerate() {
         let source = desk.source(question)?;
@@ -88,6 +102,10 @@ async fn questions(school: &School, desk: &Desk) -> Result<Vec<QuestionSeen>, Ap
             .as_ref()
             .and_then(|t| t.questions.get(question))
             .unwrap_or(state);
+        let workings = match shared {
+            Some(work) => store::find_workings(&school.pool, work, question).await?,
+            None => None,
+        };
         let corrected = counting.is_some_and(|h| coursework::was_corrected(&events, question, h.event));
         all.push(QuestionSeen {
             question,
@@ -104,6 +122,10 @@ async fn questions(school: &School, desk: &Desk) -> Result<Vec<QuestionSeen>, Ap
             ),
             example_seen: state.example_seen,
             sets,
+            workings: workings.map(|w| WorkingsSeen {
+                notes: w.notes,
+                ink: w.ink,
+            }),
         });
     }
     Ok(all)

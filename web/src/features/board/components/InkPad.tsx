@@ -6,11 +6,11 @@ import classes from "./Workings.module.css";
 
 type Props = { ink: Ink; onStroke: (stroke: number[][]) => void; onChange: (ink: Ink) => void };
 
-const width = 300;
-const height = 220;
+export const width = 300;
+export const height = 220;
 
 /** The outline of a stroke as an SVG path. */
-function outline(points: number[][]): string {
+export function outline(points: number[][]): string {
   const edge = getStroke(points, { size: 3, thinning: 0.5, smoothing: 0.5, streamline: 0.4 });
   const [first, ...rest] = edge;
   if (!first) return "";

@@ -1,5 +1,5 @@
-import { Button, FileButton, Loader, Textarea } from "@mantine/core";
-import { useMutation } from "@tanstack/react-query";
+import { Button, Checkbox, FileButton, Loader, Textarea } from "@mantine/core";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { type ClipboardEvent, useState } from "react";
 import { api, ask, type Schemas } from "../../../api/client";
 import { Trouble } from "../../../shared/Trouble";
@@ -45,7 +45,7 @@ export function WorkingsPanel({ board, question, person }: Props) {
   if (!notes) return <Loader size="sm" aria-label="Loading your workings" />;
   return (
     <div onPaste={onPaste}>
-      <p className={classes.dim}>For your own use: kept with the question, never marked.</p>
+      <p className={classes.dim}>Kept with the question, never marked.</p>
       {notes.elsewhere && <Elsewhere notes={notes} />}
       {notes.trouble && <p className={classes.trouble}>Kept in this browser. {notes.trouble}</p>}
       <Textarea
@@ -70,6 +70,7 @@ export function WorkingsPanel({ board, question, person }: Props) {
         )}
       </FileButton>
       <p className={classes.dim}>Or paste one here: PNG, JPEG, WebP or GIF, 8 MB at most.</p>
+      <Shared id={board.id} />
     </div>
   );
 }
@@ -122,5 +123,33 @@ function Pictures({ board, notes }: { board: Schemas["BoardView"]; notes: Notes 
         );
       })}
     </ul>
+  );
+}
+
+/** Whether the teacher may see notes and ink. */
+function Shared({ id }: { id: string }) {
+  const queryClient = useQueryClient();
+  const key = ["workings-shared", id];
+  const params = { path: { id } };
+  const stands = useQuery({
+    queryKey: key,
+    queryFn: () => ask(api.GET("/api/assignments/{id}/workings-shared", { params })),
+  });
+  const change = useMutation({
+    mutationFn: (shared: boolean) =>
+      ask(api.PUT("/api/assignments/{id}/workings-shared", { params, body: { shared } })),
+    onSuccess: (now) => queryClient.setQueryData(key, now),
+  });
+  return (
+    <>
+      <Checkbox
+        mt={10}
+        label="Your teacher may see notes and ink of this assignment"
+        checked={change.isPending ? change.variables : (stands.data?.shared ?? false)}
+        disabled={!stands.data}
+        onChange={(e) => change.mutate(e.currentTarget.checked)}
+      />
+      {change.error && <Trouble error={change.error} />}
+    </>
   );
 }
