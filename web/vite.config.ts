@@ -13,7 +13,7 @@ function withoutAddresses(): Plugin {
       for (const file of Object.values(bundle)) {
         if (file.type === "chunk") {
           file.code = file.code.replace(
-            /https:\/\/(react\.dev|mantine\.dev|redux\.js\.org|redux-toolkit\.js\.org|bit\.ly|esm\.run|www\.npmjs\.com|prosemirror\.net)\//g,
+            /https:\/\/(react\.dev|mantine\.dev|redux\.js\.org|redux-toolkit\.js\.org|bit\.ly|esm\.run|www\.npmjs\.com|prosemirror\.net|json-schema\.org)\//g,
             "$1: ",
           );
         }

@@ -1,7 +1,7 @@
 //! What a teacher does with a class: students come in, get a link or a password, and leave. And how a first teacher comes.
 
 use store::{Class, PersonId, Role};
-use time::{Duration, OffsetDateTime};
+use time::Duration;
 
 use crate::School;
 use crate::error::SchoolError;
@@ -238,15 +238,6 @@ pub async fn join_as_new(
     let Some(person) = made else { return Ok(None) };
     store::join_class(&school.pool, class.id, person, None).await?;
     Ok(Some(start_session(school, person).await?))
-}
-
-/// Whether a time lies within a class's term, where it has one.
-pub fn in_term(class: &Class, at: OffsetDateTime) -> bool {
-    let day = coursework::to_local(at, &class.time_zone).unwrap_or_default();
-    let day = day.get(..10).unwrap_or_default();
-    let after = class.starts_on.is_none_or(|d| d.to_string().as_str() <= day);
-    let before = class.ends_on.is_none_or(|d| d.to_string().as_str() >= day);
-    after && before
 }
 
 #[cfg(test)]

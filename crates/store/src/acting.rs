@@ -6,6 +6,7 @@ use uuid::Uuid;
 use crate::Result;
 
 /// Makes a new student of a class's who stands for nobody, in the place of an earlier one, and lets a session act as them.
+/// Others whose sessions are gone go, too.
 ///
 /// # Errors
 /// What the database said.
@@ -13,7 +14,8 @@ pub async fn act_as_student(pool: &PgPool, class: Uuid, token_hash: &[u8], name:
     let mut tx = pool.begin().await?;
     let user_name = format!("~{}", Uuid::now_v7());
     sqlx::query!(
-        "delete from people p using sessions s where s.token_hash = $1 and p.id = s.acts_as and p.role = 'preview'",
+        "delete from people p where p.role = 'preview' and not exists (
+            select 1 from sessions s where s.acts_as = p.id and s.token_hash <> $1)",
         token_hash
     )
     .execute(&mut *tx)

@@ -328,10 +328,11 @@ pub async fn recorded_scores(
     Ok(rows.into_iter().map(|r| (r.assignment_id, r.scores)).collect())
 }
 
-/// The works on an assignment with their students.
+/// The works on an assignment with their students; what a made-up student did is none.
 pub async fn works_on(db: impl PgExecutor<'_>, assignment: Uuid) -> Result<Vec<(WorkId, PersonId)>> {
     let rows = sqlx::query!(
-        "select id, student_id from works where assignment_id = $1 order by id",
+        "select w.id, w.student_id from works w join people p on p.id = w.student_id
+         where w.assignment_id = $1 and p.role <> 'preview' order by w.id",
         assignment
     )
     .fetch_all(db)

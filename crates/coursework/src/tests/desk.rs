@@ -209,3 +209,38 @@ fn more_sets_and_a_later_date_open_work_again() {
         "the reason is not told: {told:?}"
     );
 }
+
+#[test]
+fn how_a_question_went_counts_students_sets_and_checks() {
+    let mut first = Bench::opened();
+    first.check(0, &[("a", "5")]).unwrap();
+    let mut second = Bench::opened();
+    for wrong in ["1", "2", "3"] {
+        second.check(0, &[("a", wrong)]).unwrap();
+    }
+    second
+        .run(&Command::FreshNumbers {
+            question: 0,
+            seed: 99,
+        })
+        .unwrap();
+    second.check(0, &[("a", "(")]).unwrap();
+    second.check(0, &[("a", "5")]).unwrap();
+    let untouched = Bench::opened();
+    let works = [first.work(), second.work(), untouched.work()];
+    let went = question_went(works.iter(), 0);
+    assert_eq!(
+        went,
+        QuestionWent {
+            tried: 2,
+            right_first: 1,
+            right_in_the_end: 2,
+            sets: 3,
+            // What could not be read was not judged.
+            checks: 5,
+            hints: 0,
+        }
+    );
+    assert_eq!(question_went(works.iter(), 1), QuestionWent::default());
+    assert_eq!(question_went(works.iter(), 7), QuestionWent::default());
+}

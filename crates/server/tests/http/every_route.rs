@@ -272,3 +272,41 @@ async fn a_class_is_open_to_its_teachers_alone(pool: PgPool) {
     }
     assert!(closed >= 60 && seen >= 8, "{closed} {seen}");
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn nonsense_from_a_teacher_is_a_problem_and_never_a_fault_of_ours(pool: PgPool) {
+    let id = world_with(&pool, homework(), &[DOUBLED]).await;
+    crate::classes::teachers(&pool).await;
+    let client = client!(pool);
+    let tor = client.sign_in("tor").await;
+    let class = store::put_class(&pool, "Site Practice")
+        .await
+        .unwrap()
+        .to_string();
+    let (mut asked, mut refused) = (0, 0);
+    for target in [class.as_str(), id.as_str(), NOBODY] {
+        for (method, path) in routes(target) {
+            let path = path.replace(&format!("/assignments/{class}"), &format!("/assignments/{id}"));
+            // They end the session, or make it somebody else's.
+            if path == "/api/session" || path.ends_with("as-student") {
+                continue;
+            }
+            for nonsense in [
+                json!({}),
+                json!([]),
+                json!("?"),
+                json!({"text": 7, "list": [], "settings": {"opens": -1}}),
+            ] {
+                let sent = body(&method).map(|_| nonsense);
+                let (status, said) = client.send(&method, &path, Some(&tor), sent).await;
+                assert!(!status.is_server_error(), "{method} {path}: {status} {said}");
+                asked += 1;
+                if status.is_client_error() {
+                    assert!(said["detail"].is_string(), "{method} {path}: {status} {said}");
+                    refused += 1;
+                }
+            }
+        }
+    }
+    assert!(asked > 1_000 && refused > 500, "{asked} {refused}");
+}

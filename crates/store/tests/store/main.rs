@@ -1,5 +1,6 @@
 //! What the tables promise, on a real PostgreSQL: nobody is overwritten, nothing is counted twice, dates move together.
 
+mod desk;
 mod digests;
 mod edges;
 mod lanes;
@@ -54,7 +55,6 @@ fn addition(about: (PersonId, Uuid, WorkId), last: u32, events: &[Event]) -> sto
             state: &EMPTY,
             ends_at: None,
             recorded_percent: None,
-
             sheet: coursework::SheetCell::default(),
         },
         at: noon(),
@@ -199,7 +199,6 @@ async fn the_clock_finds_what_has_ended(pool: PgPool) {
         state: &EMPTY,
         ends_at: Some(noon()),
         recorded_percent: Some(40.0),
-
         sheet: coursework::SheetCell::default(),
     };
     assert!(store::put_derived(&pool, work, 1, derived).await.unwrap());
@@ -310,7 +309,6 @@ async fn the_demo_worlds_dates_move_together(pool: PgPool) {
         state: &state,
         ends_at: Some(noon()),
         recorded_percent: None,
-
         sheet: coursework::SheetCell::default(),
     };
     assert!(store::put_derived(&pool, work, 1, derived).await.unwrap());
