@@ -128,7 +128,7 @@ function Editor({ text: stands }: { text: string }) {
             {save.isPending
               ? "Two hundred sets are drawn and marked."
               : saved
-                ? "Saved: it is what is given out from now on."
+                ? "Saved. This version is used for work given out from now on."
                 : ""}
           </span>
         </div>
@@ -149,7 +149,7 @@ function Editor({ text: stands }: { text: string }) {
             }}
           />
         ) : (
-          <p className={classes.dim}>The picture comes once the text can be read.</p>
+          <p className={classes.dim}>The preview appears once the text can be read.</p>
         )}
       </div>
     </div>

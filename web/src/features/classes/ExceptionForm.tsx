@@ -57,8 +57,8 @@ export function ExceptionForm({ id, students, assignments, onDone }: Props) {
   return (
     <form className={`${classes.form} ${classes.links}`} onSubmit={submit} aria-label="Exception">
       <p>
-        For <b>{several(students.map((s) => s.name))}</b>. Leave what stays as it is. They are told what they
-        get, and why only if you tick it.
+        For <b>{several(students.map((s) => s.name))}</b>. Leave blank whatever stays as it is. They are told
+        what changes for them, and why only if you tick the box.
       </p>
       {assignments.length > 1 && (
         <Select

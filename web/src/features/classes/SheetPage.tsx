@@ -30,7 +30,7 @@ export function SheetPage() {
       {sheet.error && <Trouble error={sheet.error} />}
       {sheet.isPending && <Skeleton height={420} aria-label="Loading the sheet" />}
       {sheet.data && sheet.data.students.length === 0 && (
-        <p>Here stands everybody with everything, once students are in the class: see People.</p>
+        <p>Once students are in the class, this shows where everybody stands. Add them under People.</p>
       )}
       {sheet.data && sheet.data.students.length > 0 && (
         <>

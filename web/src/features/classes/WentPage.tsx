@@ -66,7 +66,7 @@ function OneQuestion({ question: q, place }: { question: Question; place: Place 
       )}
       {q.parts.some((p) => p.doubtful) && (
         <p className={classes.needs}>
-          Most wrong entries agree with each other: look whether the key is right.{" "}
+          Most wrong entries agree with each other: check that the key is right.{" "}
           <Link to="/bank/$slug/edit" params={{ slug: q.id }}>
             Edit the question
           </Link>

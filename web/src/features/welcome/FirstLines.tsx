@@ -5,15 +5,15 @@ import { meQuery } from "../sign-in/queries";
 import classes from "./FirstLines.module.css";
 
 const student = [
-  "Work each question out on paper, then type your answer: it shows how it reads before you check it.",
+  "Work each question out on paper, then type your answer: you see how it reads before you check it.",
   "Tries and sets of numbers are counted beside every question. What can’t be read costs nothing.",
   "Nothing is handed in until you press Hand in, and what you type is kept as you go.",
 ];
 
 const teacher = [
-  "A class fills itself by a list, by links that sign in once, or by a code.",
+  "Students come in by a list, by links that sign in once, or with a code.",
   "Work you set stays a draft until you give it out. You can try it first, as a student sees it.",
-  "Classes says who needs you; Marking what waits for you; whatever you do to a score is written down.",
+  "Classes shows who needs you, Marking what waits for you. Whatever you do to a score is recorded.",
 ];
 
 /** Three short lines on what this is, at the first sign-in and never again. */

@@ -37,7 +37,7 @@ export function JoinPage() {
           />
           {look.error && <Trouble error={look.error} />}
           <Button type="submit" loading={look.isPending} fullWidth>
-            Look it up
+            Find the class
           </Button>
         </form>
       ) : me.data ? (
