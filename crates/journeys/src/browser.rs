@@ -26,6 +26,17 @@ async fn patiently<T>(attempt: impl AsyncFn() -> WebDriverResult<T>) -> WebDrive
 pub struct Browser {
     pub driver: WebDriver,
     _process: Child,
+    /// Dropped last, when nothing writes into it any more.
+    _profile: Profile,
+}
+
+/// The folder a browser keeps its things in; it goes with the browser, however a journey ends.
+struct Profile(std::path::PathBuf);
+
+impl Drop for Profile {
+    fn drop(&mut self) {
+        let _ = std::fs::remove_dir_all(&self.0);
+    }
 }
 
 impl Browser {
@@ -72,6 +83,7 @@ impl Browser {
         Ok(Browser {
             driver,
             _process: process,
+            _profile: Profile(profile),
         })
     }
 
