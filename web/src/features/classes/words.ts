@@ -8,11 +8,10 @@ const day = new Intl.DateTimeFormat("en-GB", {
 /** "1 Sept 2026", for a day without a time. */
 export const dayWords = (iso: string) => day.format(new Date(`${iso}T00:00:00Z`));
 
-/** Every time zone that this browser knows. */
-export function timeZones(): string[] {
-  const known = Intl.supportedValuesOf("timeZone");
-  return known.includes("Etc/UTC") ? known : ["Etc/UTC", ...known];
-}
+/** Every time zone that this browser knows, with the one that is set. */
+export const timeZones = (set: string): string[] => [
+  ...new Set([set, "Etc/UTC", ...Intl.supportedValuesOf("timeZone")]),
+];
 
 export const ownZone = () => Intl.DateTimeFormat().resolvedOptions().timeZone || "Etc/UTC";
 
