@@ -147,6 +147,23 @@ impl Browser {
         field.send_keys(Key::Delete + text).await
     }
 
+    /// Types over what stands in a field, again where the page was still writing into it (a scale that was just dragged).
+    ///
+    /// # Errors
+    /// If the field comes to hold something else each time.
+    pub async fn type_over(&self, field: &WebElement, text: &str) -> Outcome<()> {
+        let mut held = None;
+        for _ in 0..5 {
+            field.send_keys(Key::Control + "a").await?;
+            field.send_keys(text).await?;
+            held = field.prop("value").await?;
+            if held.as_deref() == Some(text) {
+                return Ok(());
+            }
+        }
+        Err(format!("{text} was typed over, and the field holds {held:?}").into())
+    }
+
     /// Waits until an element's text says something.
     ///
     /// # Errors

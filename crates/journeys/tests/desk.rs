@@ -10,9 +10,7 @@ async fn fill(browser: &Browser, label: &str, text: &str) -> Outcome<()> {
         "//label[contains(normalize-space(.), '{label}')]/following::*[self::input or self::textarea][1]"
     );
     let field = browser.driver.query(By::XPath(path)).first().await?;
-    field.send_keys(Key::Control + "a").await?;
-    field.send_keys(text).await?;
-    Ok(())
+    browser.type_over(&field, text).await
 }
 
 /// Chooses the password a link asks for, and comes in.

@@ -57,8 +57,10 @@ async fn check(browser: &Browser, outcome: &str) -> Outcome<()> {
     let wanted = format!("[data-testid='verdict'][data-outcome='{outcome}']");
     if browser.driver.query(By::Css(wanted)).first().await.is_err() {
         let said = browser.text_of("[data-testid='verdict']").await?;
+        let holds = "return [...document.querySelectorAll('article input')].map(e => e.value).join(' | ')";
+        let holds: String = browser.driver.execute(holds, Vec::new()).await?.convert()?;
         let at = browser.driver.current_url().await?;
-        return Err(format!("{at}: {outcome} was expected, and it says: {said}").into());
+        return Err(format!("{at}: {outcome} was expected of {holds:?}, and it says: {said}").into());
     }
     Ok(())
 }
@@ -280,8 +282,7 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
         "",
         "dragging sets the value"
     );
-    typed.send_keys(Key::Control + "a").await?;
-    typed.send_keys(bar.to_string()).await?;
+    browser.type_over(&typed, &bar.to_string()).await?;
     check(&browser, "right").await?;
 
     // A grid, its last row pasted from a spreadsheet.
@@ -430,8 +431,7 @@ async fn set_line(browser: &Browser, n: &[i64]) -> Outcome<()> {
             .query(By::Css(format!("[data-number='{field}']")))
             .first()
             .await?;
-        field.send_keys(Key::Control + "a").await?;
-        field.send_keys(value.to_string()).await?;
+        browser.type_over(&field, &value.to_string()).await?;
     }
     Ok(())
 }
