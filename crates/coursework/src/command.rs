@@ -2,7 +2,7 @@
 
 use uuid::Uuid;
 
-use crate::event::{Event, MarkedPart};
+use crate::event::{Event, MarkedPart, PartPoints};
 use crate::goal::GoalProgress;
 use crate::refusal::Refusal;
 use crate::settings::Exception;
@@ -65,6 +65,8 @@ pub enum Command {
         points: f64,
         note: String,
         by: Uuid,
+        /// How they were given to the parts that a person marks, where they were.
+        parts: Vec<PartPoints>,
         /// The number of the hand-in that was looked at.
         hand_in: u32,
     },

@@ -3,7 +3,7 @@ use uuid::Uuid;
 
 use crate::check::check;
 use crate::command::{Command, Decision};
-use crate::event::Event;
+use crate::event::{Event, PartPoints};
 use crate::hand_in::{hand_in, hand_in_progress, take_back, time_up};
 use crate::refusal::Refusal;
 use crate::settings::{Assignment, Exception, Navigation};
@@ -23,10 +23,18 @@ pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: Offs
         points,
         note,
         by,
+        parts,
         hand_in,
     } = command
     {
-        return score(assignment, work, (*question, *points), note, *by, *hand_in);
+        return score(
+            assignment,
+            work,
+            (*question, *points),
+            parts,
+            (note, *by),
+            *hand_in,
+        );
     }
     if let Command::GiveException(given) = command {
         return give_exception(assignment, given);
@@ -98,13 +106,16 @@ pub fn decide(assignment: &Assignment, work: &Work, command: &Command, now: Offs
     }
 }
 
+/// A share of the points may be no short decimal: a third of one is given as 0.33 or 0.34.
+const ROUNDING: f64 = 0.005;
+
 /// The teacher's points for what counts now. They can be given and changed at any time, also after the end.
 fn score(
     assignment: &Assignment,
     work: &Work,
     (question, points): (usize, f64),
-    note: &str,
-    by: Uuid,
+    parts: &[PartPoints],
+    (note, by): (&str, Uuid),
     hand_in: u32,
 ) -> Decision {
     let item = assignment.items.get(question).ok_or(Refusal::NoSuchQuestion)?;
@@ -117,9 +128,18 @@ fn score(
     if !points.is_finite() || points < 0.0 || points > f64::from(item.points) {
         return Err(Refusal::PointsOutOfRange);
     }
+    for given in parts {
+        let part = item.parts.iter().find(|p| p.id == given.part && p.by_hand);
+        let worth = part.map_or(0.0, |p| item.worth(p));
+        if !given.points.is_finite() || given.points < 0.0 || given.points > worth + ROUNDING {
+            return Err(Refusal::PointsOutOfRange);
+        }
+    }
     let note = note.trim();
     let stands = work.by_teacher.get(&question);
-    if stands.is_some_and(|s| s.points.to_bits() == points.to_bits() && s.note == note) {
+    if stands.is_some_and(|s| {
+        s.points.to_bits() == points.to_bits() && s.note == note && s.parts.as_slice() == parts
+    }) {
         return Ok(Vec::new());
     }
     Ok(vec![Event::ScoredByTeacher {
@@ -127,6 +147,7 @@ fn score(
         points,
         note: note.to_owned(),
         by: Some(by),
+        parts: parts.to_vec(),
     }])
 }
 

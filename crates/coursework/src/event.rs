@@ -54,9 +54,22 @@ pub enum Event {
         /// Who gave them; nobody is named in what came from a script.
         #[serde(default, skip_serializing_if = "Option::is_none")]
         by: Option<Uuid>,
+        /// How they were given to the parts that a person marks; nothing where they were given as one.
+        #[serde(default, skip_serializing_if = "Vec::is_empty")]
+        parts: Vec<PartPoints>,
     },
     ExceptionGiven(Exception),
     KeyCorrected(Correction),
+}
+
+/// What a teacher gave one part.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct PartPoints {
+    pub part: String,
+    pub points: f64,
+    /// The lines of its rubric that were met, from 0.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub met: Vec<usize>,
 }
 
 /// A corrected question: what its stored responses are worth now. The earlier verdicts stay in their own events.

@@ -181,10 +181,16 @@ impl Work {
                 points,
                 note,
                 by,
+                parts,
             } => {
-                let (points, note, at, by) = (*points, note.clone(), recorded.at, *by);
-                self.by_teacher
-                    .insert(*question, TeacherScore { points, note, by, at });
+                let given = TeacherScore {
+                    points: *points,
+                    note: note.clone(),
+                    by: *by,
+                    at: recorded.at,
+                    parts: parts.clone(),
+                };
+                self.by_teacher.insert(*question, given);
             }
             Event::ExceptionGiven(exception) => self.exception = self.exception.and(exception),
             Event::KeyCorrected(_) => {}

@@ -26,6 +26,7 @@ mod sheet;
 mod slips;
 mod state;
 mod terms;
+mod units;
 mod went;
 mod work;
 
@@ -36,7 +37,9 @@ pub use calendar::{CalendarFault, from_local, is_zone, moved, to_local};
 pub use check::{MOST_UNJUDGED, ToMark, may_draft, prepare_check};
 pub use command::{Command, MarkedQuestion};
 pub use decide::{decide, may_take_fresh_numbers};
-pub use event::{Checked, CheckedPart, Correction, Event, MarkedPart, Recorded, RecordedScore, Remark};
+pub use event::{
+    Checked, CheckedPart, Correction, Event, MarkedPart, PartPoints, Recorded, RecordedScore, Remark,
+};
 pub use fold::{as_handed_in, fold, fold_on, standing_checks, was_corrected};
 pub use goal::{Goal, GoalFault, GoalLine, GoalProgress, MOST_RIGHT, PracticeGoal, RunCount, Target};
 pub use hand_in::{End, Entered, to_mark_at_end};
@@ -68,5 +71,6 @@ pub use terms::{
     Terms, may_add, may_see, may_show_solution, may_work, part_is_out, results_released, score_visible,
     set_is_over, solution_open, terms, time_up_due, tries_shown, verdicts_visible, waits_for,
 };
-pub use went::{QuestionWent, question_went};
+pub use units::{HowFar, Material, Unit, UnitFault, UnitItem, UnitOrder, check_units, held_back, next_item};
+pub use went::{QuestionWent, middle_seconds, question_went};
 pub use work::{HandIn, PartState, QuestionState, SetState, TeacherScore, TryRecord, Work};

@@ -31,6 +31,8 @@ refusals! {
         "The results are out, so this can't be changed any more."
     NotOpened "not_opened"
         "Open the assignment first."
+    SomethingFirst "something_first"
+        "Your teacher asks for something else first. The page of your class says what."
     NoSuchQuestion "no_such_question"
         "There is no such question in this assignment."
     NoSuchPart "no_such_part"

@@ -35,8 +35,6 @@ pub fn score_so_far(assignment: &Assignment, work: &Work) -> Score {
 }
 
 fn question_score(item: &ItemRef, state: Option<&QuestionState>) -> QuestionScore {
-    let shares: u32 = item.parts.iter().map(|p| p.share).sum();
-    let worth = f64::from(item.points) / f64::from(shares.max(1));
     let mut best = QuestionScore {
         of: item.points,
         ..QuestionScore::default()
@@ -47,7 +45,7 @@ fn question_score(item: &ItemRef, state: Option<&QuestionState>) -> QuestionScor
         let points: f64 = item
             .parts
             .iter()
-            .map(|p| f64::from(p.share) * worth * part(&p.id).map_or(0.0, |s| s.best))
+            .map(|p| item.worth(p) * part(&p.id).map_or(0.0, |s| s.best))
             .sum();
         if best.set.is_none() || points > best.points {
             let lost = |p: &crate::PartRef| {
@@ -55,7 +53,7 @@ fn question_score(item: &ItemRef, state: Option<&QuestionState>) -> QuestionScor
                     return 0.0;
                 };
                 let full = s.best * 100.0 / f64::from(100 - s.taken_off);
-                f64::from(p.share) * worth * (full - s.best)
+                item.worth(p) * (full - s.best)
             };
             let on_try = set.parts.iter().map(|p| p.best_try).max().filter(|t| *t > 0);
             let last = on_try.and_then(|t| set.tries.get(usize::try_from(t).ok()?.checked_sub(1)?));
@@ -64,7 +62,7 @@ fn question_score(item: &ItemRef, state: Option<&QuestionState>) -> QuestionScor
                 .parts
                 .iter()
                 .filter(waiting)
-                .map(|p| f64::from(p.share) * worth)
+                .map(|p| item.worth(p))
                 .fold(0.0, |all, one| all + one);
             best = QuestionScore {
                 points,

@@ -322,6 +322,12 @@ impl ItemRef {
     pub fn is_by_hand(&self) -> bool {
         self.parts.iter().all(|p| p.by_hand)
     }
+
+    /// The points of one of its parts.
+    pub fn worth(&self, part: &PartRef) -> f64 {
+        let shares: u32 = self.parts.iter().map(|p| p.share).sum();
+        f64::from(part.share) * f64::from(self.points) / f64::from(shares.max(1))
+    }
 }
 
 impl Assignment {

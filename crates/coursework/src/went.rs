@@ -18,6 +18,13 @@ pub struct QuestionWent {
     pub hints: u32,
 }
 
+/// The middle of what was spent, in seconds; where two stand in the middle, the lower. `None` where nobody spent any.
+pub fn middle_seconds(mut spent: Vec<i64>) -> Option<i64> {
+    spent.retain(|s| *s > 0);
+    spent.sort_unstable();
+    spent.get(spent.len().checked_sub(1)? / 2).copied()
+}
+
 /// How a question (its place from 0) went.
 pub fn question_went<'a>(works: impl Iterator<Item = &'a Work>, question: usize) -> QuestionWent {
     let mut went = QuestionWent::default();
@@ -36,4 +43,18 @@ pub fn question_went<'a>(works: impl Iterator<Item = &'a Work>, question: usize)
         went.checks += count(state.sets.iter().map(judged).sum());
     }
     went
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_middle_is_of_those_who_spent_something() {
+        assert_eq!(middle_seconds(vec![]), None);
+        assert_eq!(middle_seconds(vec![0, 0]), None);
+        assert_eq!(middle_seconds(vec![0, 90]), Some(90));
+        assert_eq!(middle_seconds(vec![30, 400, 60]), Some(60));
+        assert_eq!(middle_seconds(vec![400, 30, 60, 90]), Some(60));
+    }
 }

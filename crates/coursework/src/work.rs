@@ -51,6 +51,9 @@ pub struct TeacherScore {
     pub by: Option<uuid::Uuid>,
     #[serde(with = "crate::instant")]
     pub at: OffsetDateTime,
+    /// How they were given to the parts that a person marks.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub parts: Vec<crate::PartPoints>,
 }
 
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]

@@ -23,6 +23,7 @@ pub mod sign_in;
 mod slip_book;
 mod stored;
 pub mod time_up;
+pub mod units;
 pub mod went;
 
 use std::sync::Arc;

@@ -84,3 +84,17 @@ pub async fn acts_as_student(db: impl PgExecutor<'_>, token_hash: &[u8]) -> Resu
     .await?;
     Ok(acts.unwrap_or(false))
 }
+
+/// Whether somebody is a made-up student by whom a teacher looks at things.
+///
+/// # Errors
+/// What the database said.
+pub async fn is_preview(db: impl PgExecutor<'_>, person: crate::people::PersonId) -> Result<bool> {
+    let found = sqlx::query_scalar!(
+        r#"select exists(select 1 from people where id = $1 and role = 'preview') as "found!""#,
+        person.0
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(found)
+}

@@ -12,6 +12,7 @@ use crate::small::{from_stored, to_stored};
 pub struct AssignmentHead {
     pub id: Uuid,
     pub title: String,
+    pub class_id: Uuid,
     pub class_title: String,
     pub settings: Settings,
 }
@@ -76,7 +77,7 @@ pub async fn find_assignment(db: &PgPool, id: Uuid) -> Result<Option<StoredAssig
 /// Several assignments as they stand, in no order; those that are not there are left out.
 pub async fn find_assignments(db: &PgPool, ids: &[Uuid]) -> Result<Vec<StoredAssignment>> {
     let rows = sqlx::query!(
-        r#"select a.id, a.title, c.title as class_title, a.settings as "settings: Json<Settings>", a.version,
+        r#"select a.id, a.title, a.class_id, c.title as class_title, a.settings as "settings: Json<Settings>", a.version,
             array(select question_id from assignment_questions where assignment_id = a.id order by position)
                 as "questions!",
             array(select coalesce(points, 0) from assignment_questions where assignment_id = a.id order by position)
@@ -92,6 +93,7 @@ pub async fn find_assignments(db: &PgPool, ids: &[Uuid]) -> Result<Vec<StoredAss
             head: AssignmentHead {
                 id: r.id,
                 title: r.title,
+                class_id: r.class_id,
                 class_title: r.class_title,
                 settings: r.settings.0,
             },

@@ -10,6 +10,7 @@ mod desk;
 mod desks;
 mod digests;
 mod drafts;
+mod kept;
 mod lanes;
 mod people;
 mod practice;
@@ -18,14 +19,16 @@ mod reading;
 mod reviews;
 mod slips;
 mod small;
+mod suggested;
 mod teaching;
 mod threads;
+mod units;
 mod visit;
 mod workings;
 mod works;
 mod world;
 
-pub use acting::{act_as_oneself, act_as_student, acts_as_student};
+pub use acting::{act_as_oneself, act_as_student, acts_as_student, is_preview};
 pub use acts::{Act, NamedAct, acts_in, put_act};
 pub use assignments::{
     AssignmentHead, QuestionUse, StoredAssignment, find_assignment, find_assignments, put_assignment,
@@ -49,6 +52,7 @@ pub use digests::{
     runs_of, works_after,
 };
 pub use drafts::{Draft, SaveDraft, Saved, Standing, drafts_of, save_draft};
+pub use kept::{KeptMark, drop_kept_mark, keep_mark, kept_marks};
 pub use lanes::Lanes;
 pub use people::{
     Person, PersonId, Role, TryLimit, add_member, beside_at, count_try, create_session, delete_session,
@@ -65,6 +69,10 @@ pub use questions::{
 pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
 pub use reviews::{Review, find_review, put_review};
 pub use slips::{SlipNote, checks_at, put_slip_note, slip_notes};
+pub use suggested::{
+    SuggestTo, Suggestion, drop_suggestion, set_wish, suggest_skill, suggestions_for, suggestions_in,
+    wishes_in, wishes_of,
+};
 pub use teaching::{
     SheetColumn, SheetRow, find_attachment_taught, sheet_columns, sheet_rows, students_at, taught_by, teaches,
 };
@@ -72,6 +80,7 @@ pub use threads::{
     Message, NewThread, TeacherReply, Thread, add_message, messages_of, open_thread, put_reply, replies_in,
     set_thread, set_thread_read, take_message_back, threads_of, unread_messages,
 };
+pub use units::{ClassJoined, classes_joined, heard_by, put_heard, save_units, units_of};
 pub use visit::{Visit, Visited, VisitedWork, find_visit, find_visit_held};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,
@@ -79,8 +88,8 @@ pub use workings::{
 };
 pub use works::{
     Append, Appended, Ending, WorkHead, WorkId, append, events_of, find_work, lock_at, lock_work,
-    note_activity, recorded_scores, set_seen, start_work, take_ended, visited_work, wait_for_earlier,
-    works_on,
+    note_activity, question_seconds, recorded_scores, set_seen, start_work, take_ended, visited_work,
+    wait_for_earlier, works_on,
 };
 pub use world::{move_world, set_active_seconds, world_anchor};
 

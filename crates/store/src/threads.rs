@@ -43,6 +43,8 @@ pub struct NewThread<'a> {
     pub event: Option<u32>,
     pub is_query: bool,
     pub for_class: bool,
+    /// Who writes first: the student, or a teacher.
+    pub by: PersonId,
     pub body: &'a str,
 }
 
@@ -81,7 +83,7 @@ pub async fn open_thread(pool: &PgPool, new: &NewThread<'_>, now: OffsetDateTime
     )
     .execute(&mut *tx)
     .await?;
-    add_message(&mut *tx, id, new.student, new.body, now).await?;
+    add_message(&mut *tx, id, new.by, new.body, now).await?;
     tx.commit().await?;
     Ok(id)
 }

@@ -9,7 +9,7 @@ use uuid::Uuid;
 use crate::digests::{Derived, FORM, written};
 use crate::drafts::Draft;
 use crate::people::PersonId;
-use crate::small::{event_from_stored, event_to_stored};
+use crate::small::{event_from_stored, event_to_stored, to_stored};
 use crate::visit::{VisitedWork, head_columns};
 use crate::{Result, StoreError};
 
@@ -295,20 +295,47 @@ pub async fn set_seen(
     Ok(())
 }
 
-/// A sign of life: the time since the last one is counted, unless it was long.
-pub async fn note_activity(db: impl PgExecutor<'_>, work: WorkId, now: OffsetDateTime) -> Result<()> {
+/// A sign of life, with the question one is at where that is known: the time since the last one is counted, unless it was
+/// long.
+pub async fn note_activity(
+    db: impl PgExecutor<'_>,
+    work: WorkId,
+    question: Option<usize>,
+    now: OffsetDateTime,
+) -> Result<()> {
     sqlx::query!(
-        "update works set active_at = $2, active_seconds = active_seconds + case
-            when active_at is not null and extract(epoch from $2 - active_at) between 0 and $3::float8
-            then extract(epoch from $2 - active_at)::bigint else 0 end
-         where id = $1",
+        "with since as (
+            select id, case when active_at is not null and extract(epoch from $2 - active_at) between 0 and $3::float8
+                then extract(epoch from $2 - active_at)::bigint else 0 end as seconds
+            from works where id = $1)
+         update works w set active_at = $2, active_seconds = active_seconds + s.seconds,
+            question_seconds = case when $4::int is null then w.question_seconds else w.question_seconds ||
+                jsonb_build_object($4::int::text, coalesce((w.question_seconds->>($4::int::text))::bigint, 0) + s.seconds)
+                end
+         from since s where w.id = s.id",
         work.0,
         now,
-        LONGEST_PAUSE_SECONDS
+        LONGEST_PAUSE_SECONDS,
+        question.map(to_stored).transpose()?
     )
     .execute(db)
     .await?;
     Ok(())
+}
+
+/// Seconds that students spent with the questions of an assignment: a line a student, by the question's place.
+pub async fn question_seconds(
+    db: impl PgExecutor<'_>,
+    assignment: Uuid,
+) -> Result<Vec<BTreeMap<usize, i64>>> {
+    let rows = sqlx::query_scalar!(
+        r#"select w.question_seconds as "seconds: Json<BTreeMap<usize, i64>>" from works w
+           join people p on p.id = w.student_id where w.assignment_id = $1 and p.role = 'student'"#,
+        assignment
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(rows.into_iter().map(|r| r.0).collect())
 }
 
 /// The recorded scores of everybody on some assignments, in per cent, in rising order, without names.

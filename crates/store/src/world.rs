@@ -1,5 +1,7 @@
 //! What only the demo world does: its dates move on with the days.
 
+use std::collections::BTreeMap;
+
 use coursework::Event;
 use sqlx::PgPool;
 use time::{Duration, OffsetDateTime};
@@ -115,16 +117,18 @@ pub async fn move_world(pool: &PgPool, days: i32) -> Result<()> {
     Ok(())
 }
 
-/// Sets the minutes a student is said to have spent.
+/// Sets the time a student is said to have spent, and how it went to the questions.
 pub async fn set_active_seconds(
     db: impl sqlx::PgExecutor<'_>,
     work: crate::WorkId,
     seconds: i64,
+    by_question: &BTreeMap<usize, i64>,
 ) -> Result<()> {
     sqlx::query!(
-        "update works set active_seconds = $2 where id = $1",
+        "update works set active_seconds = $2, question_seconds = $3 where id = $1",
         work.0,
-        seconds
+        seconds,
+        sqlx::types::Json(by_question) as _
     )
     .execute(db)
     .await?;

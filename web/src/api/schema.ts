@@ -660,6 +660,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bank/{slug}/went": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How a question went before: counts over all assignments of one's own classes that it is in, in whatever version. */
+        get: operations["went_before"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/built": {
         parameters: {
             query?: never;
@@ -671,6 +688,57 @@ export interface paths {
         put?: never;
         /** Puts maths that was built up as one would type it. */
         post: operations["built"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/class": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The classes one is in. */
+        get: operations["get_my_classes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/class/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A class with its units. */
+        get: operations["get_course"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/class/{id}/heard/{item}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Notes that a recording of a unit was heard. */
+        post: operations["put_heard"];
         delete?: never;
         options?: never;
         head?: never;
@@ -852,6 +920,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/assignments/{assignment}/questions/{question}/message": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Writes to students about a question: to each in a thread of their own, in which they can answer. */
+        post: operations["message_students"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/classes/{id}/assignments/{assignment}/questions/{question}/reply": {
         parameters: {
             query?: never;
@@ -896,6 +981,23 @@ export interface paths {
         get?: never;
         /** Makes a new code to join by, or ends it. */
         put: operations["change_join_code"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/materials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can stand in a unit of a class. */
+        get: operations["get_materials"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -988,6 +1090,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/skills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Skills in a class: suggested with how far everybody is, and wished for. */
+        get: operations["get_class_skills"];
+        put?: never;
+        /** Suggests a skill, with a word why. It stands with the students until they have reached it. */
+        post: operations["suggest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/skills/{suggestion}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a suggestion back. */
+        delete: operations["take_suggestion_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/classes/{id}/students": {
         parameters: {
             query?: never;
@@ -1033,6 +1170,24 @@ export interface paths {
         put?: never;
         /** Adds a second teacher: one who is there already, or a new one with a link. */
         post: operations["add_teacher_to_class"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/units": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The units of a class. */
+        get: operations["get_units"];
+        /** Saves the units of a class, unless somebody else has saved them meanwhile. */
+        put: operations["put_units"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1161,6 +1316,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/marking/{id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Gives out all points of an assignment that were kept. Where something was handed in since they were settled on, they
+         *     stay kept.
+         */
+        post: operations["release_kept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/marking/{id}/student/{student}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one student handed in that a person marks, all questions of it. */
+        get: operations["get_student_to_mark"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/marking/{id}/{question}": {
         parameters: {
             query?: never;
@@ -1186,7 +1378,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Gives points for a question of a student's, with a note. They stand at once and can be changed. */
+        /**
+         * Gives points for a question of a student's, with a note. They stand at once and can be changed; or they are kept, touch
+         *     nothing, and are released with the rest.
+         */
         put: operations["give_points"];
         post?: never;
         delete?: never;
@@ -1455,6 +1650,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/skills/{skill}/wish": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says that one would like to work on a skill, or no more. Teachers see by how many a skill is wished for. */
+        put: operations["set_wish"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/slips": {
         parameters: {
             query?: never;
@@ -1549,6 +1761,23 @@ export interface paths {
         };
         /** Whether this installation has anybody in it. */
         get: operations["get_start"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What teachers suggest that one has not reached yet, and what one wishes for. */
+        get: operations["get_suggestions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1827,6 +2056,7 @@ export interface components {
              * @description The number of the hand-in that counts.
              */
             hand_in: number;
+            kept?: components["schemas"]["KeptPoints"] | null;
             late: boolean;
             name: string;
             parts: components["schemas"]["AnswerToMarkPart"][];
@@ -1846,6 +2076,12 @@ export interface components {
             /** @description What a good answer says, line by line. */
             model: components["schemas"]["InlineView"][][];
             prompt: components["schemas"]["BlockView"][];
+            rubric: components["schemas"]["RubricLineToMark"][];
+            /**
+             * Format: double
+             * @description Its points.
+             */
+            worth: number;
         };
         AskRequest: {
             body: string;
@@ -1892,6 +2128,12 @@ export interface components {
             title: string;
             /** Format: int32 */
             version: number;
+        };
+        AssignmentNamed: {
+            given_out: boolean;
+            /** Format: uuid */
+            id: string;
+            title: string;
         };
         AssociateView: {
             items: components["schemas"]["ChoiceView"][];
@@ -2162,6 +2404,28 @@ export interface components {
             title: string;
             word?: string;
         };
+        ClassSkillsView: {
+            skills: components["schemas"]["SkillNamed"][];
+            suggested: components["schemas"]["ClassSuggestion"][];
+            /** @description What students wish for, the most wished first. */
+            wished: components["schemas"]["WishedSkill"][];
+        };
+        /** @description A skill that was suggested, and how far everybody is whom it is for. */
+        ClassSuggestion: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: uuid */
+            id: string;
+            /** @description A group's name or a student's; nothing for the whole class. */
+            only?: string | null;
+            reached: number;
+            skill: string;
+            /** @description By name. */
+            students: components["schemas"]["SuggestedStudent"][];
+            title: string;
+            why: string;
+        };
         /** @description A class with everybody in it. */
         ClassView: {
             class_sees_messages: boolean;
@@ -2217,6 +2481,16 @@ export interface components {
             start: number;
             thing: components["schemas"]["CountedThing"];
         };
+        /** @description Something in a unit, as far as this student is with it. */
+        CourseItem: {
+            /** @description What has to be done before it. */
+            first?: string | null;
+            /** Format: uuid */
+            id: string;
+            standing: components["schemas"]["StandingView"];
+            title: string;
+            what: components["schemas"]["CourseWhat"];
+        };
         CoursePoint: {
             /** Format: date-time */
             at: string;
@@ -2226,6 +2500,72 @@ export interface components {
              */
             score: number;
         };
+        CourseUnit: {
+            about: string;
+            done: number;
+            /** Format: uuid */
+            id: string;
+            items: components["schemas"]["CourseItem"][];
+            /** @description The item that comes next, from 0, where an order is advised or asked for. */
+            next?: number | null;
+            order: components["schemas"]["UnitOrderView"];
+            title: string;
+        };
+        /** @description A class with its material. */
+        CourseView: {
+            ends_on?: string | null;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            now: string;
+            /** @description What stands in no unit. */
+            others: components["schemas"]["CourseWork"][];
+            starts_on?: string | null;
+            teachers: string[];
+            title: string;
+            units: components["schemas"]["CourseUnit"][];
+            /** @description From the teacher. */
+            word: string;
+        };
+        CourseWhat: {
+            /** @enum {string} */
+            kind: "page";
+            skill: components["schemas"]["SkillBrief"];
+        } | {
+            /** @enum {string} */
+            kind: "recording";
+            recording: components["schemas"]["SoundView"];
+        } | {
+            /** @enum {string} */
+            kind: "practice";
+            level: components["schemas"]["LevelView"];
+            /** Format: int32 */
+            score: number;
+            skill: string;
+        } | {
+            /** @enum {string} */
+            kind: "assignment";
+            work: components["schemas"]["CourseWork"];
+        };
+        /** @description An assignment of the class. */
+        CourseWork: {
+            counts: boolean;
+            /** Format: date-time */
+            due: string;
+            /** Format: uuid */
+            id: string;
+            /** Format: date-time */
+            opens: string;
+            recorded?: components["schemas"]["ScoreView"] | null;
+            state: components["schemas"]["StateView"];
+            title: string;
+            /**
+             * Format: double
+             * @description Per cent of the class's grade.
+             */
+            weight: number;
+            work_kind: components["schemas"]["KindView"];
+        };
         /** @description What an assignment asks, before work on it. */
         CoverView: {
             allow_skipping: boolean;
@@ -2234,6 +2574,8 @@ export interface components {
             /** @description Whether all questions may be printed at once. */
             can_print: boolean;
             checked_while_working: boolean;
+            /** Format: uuid */
+            class_id: string;
             class_title: string;
             closed_because?: string | null;
             /** Format: date-time */
@@ -2243,6 +2585,8 @@ export interface components {
             dates_moved: boolean;
             /** Format: date-time */
             due: string;
+            /** @description What the teacher asks for before this is opened. */
+            first?: string | null;
             goal?: components["schemas"]["GoalView"] | null;
             going_back: boolean;
             hand_ins: components["schemas"]["HandInView"][];
@@ -2362,6 +2706,8 @@ export interface components {
             given: string;
             /** @description What its entries have in common, to be given back with a reply. */
             like: components["schemas"]["LikeView"];
+            /** @description Their ids, in the same order. */
+            people: string[];
             /** @description One of them as it was read (LaTeX), and as it was given. */
             reads_as: string;
             /** @description What you say to it. */
@@ -2584,9 +2930,16 @@ export interface components {
              * @description The number of the hand-in that was looked at.
              */
             hand_in: number;
+            /** @description They are not given out yet, but released with the rest. */
+            keep?: boolean;
             note?: string;
-            /** Format: double */
-            points: number;
+            /** @description How they were given to the parts that a person marks, where they were. */
+            parts?: components["schemas"]["PartToGive"][];
+            /**
+             * Format: double
+             * @description For the question as a whole; nothing where they come from its parts.
+             */
+            points?: number | null;
         };
         GivenPart: {
             id: string;
@@ -2599,6 +2952,9 @@ export interface components {
             /** @description Nobody where it is not known. */
             by?: string | null;
             note: string;
+            /** @description The note as the student reads it. */
+            note_shown: components["schemas"]["BlockView"][];
+            parts: components["schemas"]["PartGiven"][];
             /** Format: double */
             points: number;
         };
@@ -2790,6 +3146,15 @@ export interface components {
             /** Format: int64 */
             size: number;
         };
+        /** @description Points that are kept to be given out with the rest. */
+        KeptPoints: {
+            /** @description Something was handed in after they were settled on. */
+            handed_in_since: boolean;
+            note: string;
+            parts: components["schemas"]["PartGiven"][];
+            /** Format: double */
+            points: number;
+        };
         /** @description A key under the field: what it shows, what it types, and how far back the cursor goes. */
         KeyView: {
             back: number;
@@ -2913,17 +3278,41 @@ export interface components {
             /** @description By name. */
             answers: components["schemas"]["AnswerToMark"][];
             class_title: string;
+            /** @description Answers of the whole assignment whose points are kept to be given out with the rest. */
+            kept: number;
             /** Format: int32 */
             of: number;
             question: number;
             question_title: string;
             title: string;
         };
+        /** @description What one student handed in that a person marks. */
+        MarkStudentView: {
+            class_title: string;
+            kept: number;
+            name: string;
+            questions: components["schemas"]["StudentAnswer"][];
+            /** @description Everybody who has handed it in, by name. */
+            students: components["schemas"]["MarkingStudent"][];
+            title: string;
+        };
+        /** @description Points that a person gave a part. */
+        MarkedPartView: {
+            /** Format: double */
+            of: number;
+            /** Format: double */
+            points: number;
+            rubric: components["schemas"]["RubricLineView"][];
+        };
         MarkingAssignment: {
             class_title: string;
             /** Format: uuid */
             id: string;
+            /** @description Answers whose points are kept to be given out with the rest. */
+            kept: number;
             questions: components["schemas"]["MarkingQuestion"][];
+            /** @description Who has handed it in, by name. */
+            students: components["schemas"]["MarkingStudent"][];
             title: string;
         };
         /** @description A question that a person marks, or a part of it. */
@@ -2935,6 +3324,15 @@ export interface components {
             /** @description Students whose answer waits. */
             waiting: number;
         };
+        /** @description A student whose answers a person marks. */
+        MarkingStudent: {
+            /** Format: uuid */
+            id: string;
+            marked: number;
+            name: string;
+            /** @description Questions whose answer waits. */
+            waiting: number;
+        };
         /** @description What a teacher has to mark, and has marked. */
         MarkingView: {
             assignments: components["schemas"]["MarkingAssignment"][];
@@ -2943,6 +3341,16 @@ export interface components {
             columns: components["schemas"]["ChoiceView"][];
             rows: components["schemas"]["ChoiceView"][];
             several: boolean;
+        };
+        /** @enum {string} */
+        MaterialKind: "page" | "recording" | "practice" | "assignment";
+        /** @description What can stand in a unit. */
+        MaterialsView: {
+            /** @description Of the class. */
+            assignments: components["schemas"]["AssignmentNamed"][];
+            pages: components["schemas"]["SkillNamed"][];
+            practice: components["schemas"]["SkillNamed"][];
+            recordings: components["schemas"]["RecordingNamed"][];
         };
         MatrixView: {
             column_names: string[];
@@ -2982,6 +3390,11 @@ export interface components {
             right: boolean;
             speech: string;
         };
+        /** @description What some students of a question are told. */
+        MessageStudents: {
+            students: string[];
+            words: string;
+        };
         MessageView: {
             /** Format: date-time */
             at: string;
@@ -2995,8 +3408,20 @@ export interface components {
             mine: boolean;
             taken_back: boolean;
         };
+        MessagesSent: {
+            sent: number;
+        };
         MoveOnRequest: {
             to: number;
+        };
+        MyClass: {
+            /** Format: uuid */
+            id: string;
+            teachers: string[];
+            title: string;
+        };
+        MyClasses: {
+            classes: components["schemas"]["MyClass"][];
         };
         /** @enum {string} */
         MyRole: "student" | "teacher";
@@ -3133,6 +3558,25 @@ export interface components {
             step: number;
             steps: components["schemas"]["PageStepView"][];
             words: string;
+        };
+        /** @description What a part was given. */
+        PartGiven: {
+            /** @description The lines of its rubric that were met, from 0. */
+            met: number[];
+            part: string;
+            /** Format: double */
+            points: number;
+        };
+        /** @description Points for a part that a person marks. */
+        PartToGive: {
+            /** @description The lines of its rubric that were met, from 0. */
+            met?: number[];
+            part: string;
+            /**
+             * Format: double
+             * @description Nothing where they come from the lines that are met.
+             */
+            points?: number | null;
         };
         PartView: {
             /** @description The teacher marks it, once it was handed in. */
@@ -3378,6 +3822,11 @@ export interface components {
             right_first: number;
             /** Format: int32 */
             right_in_the_end: number;
+            /**
+             * Format: int64
+             * @description What those who spent time with it spent in the middle; nothing where it is not known.
+             */
+            seconds?: number | null;
             /** Format: int32 */
             sets: number;
             title: string;
@@ -3426,6 +3875,11 @@ export interface components {
             /** @description The score is progress to a goal, not points. */
             towards_goal: boolean;
         };
+        RecordingNamed: {
+            question: string;
+            sound: string;
+            title: string;
+        };
         RecordingView: {
             label: string;
             /** Format: int32 */
@@ -3442,6 +3896,12 @@ export interface components {
         };
         /** @enum {string} */
         ReleaseRule: "at_once" | "at_hand_in" | "after_due";
+        /** @description What came of releasing what was kept. */
+        Released: {
+            /** @description Names of the students whose points stay kept, since they have handed in again. */
+            handed_in_since: string[];
+            released: number;
+        };
         /** @description What a student gives for a part. How each is kept never changes; a new kind that fits none of these brings its own. */
         ResponseView: string | string[] | {
             order: string[];
@@ -3463,6 +3923,7 @@ export interface components {
         ResultPart: {
             given?: components["schemas"]["TryPartView"] | null;
             id: string;
+            marked?: components["schemas"]["MarkedPartView"] | null;
             /** @description What a good answer says, line by line, where the teacher marks it and it may be shown. */
             model: components["schemas"]["InlineView"][][];
             prompt: components["schemas"]["BlockView"][];
@@ -3477,7 +3938,8 @@ export interface components {
             points: number;
             question: number;
             set?: string | null;
-            teacher_note?: string | null;
+            /** @description What the teacher wrote to it; nothing where nothing was written. */
+            teacher_note: components["schemas"]["BlockView"][];
             text: components["schemas"]["BlockView"][];
             /** @description How the points came about, in sentences. */
             why: string[];
@@ -3569,6 +4031,20 @@ export interface components {
             latex: string;
             part: string;
             speech: string;
+        };
+        /** @description What is looked for in an answer. */
+        RubricLineToMark: {
+            /**
+             * Format: double
+             * @description What it adds to the points of the part.
+             */
+            points: number;
+            say: components["schemas"]["InlineView"][];
+        };
+        /** @description What was looked for, and whether it was there. */
+        RubricLineView: {
+            met: boolean;
+            say: components["schemas"]["InlineView"][];
         };
         /** @description The assignment that a run was set by. */
         RunAssignment: {
@@ -3875,6 +4351,11 @@ export interface components {
             score: number;
             title: string;
         };
+        SkillNamed: {
+            class: string;
+            skill: string;
+            title: string;
+        };
         SkillView: {
             class: string;
             /** @description How the score went, oldest first. */
@@ -3994,6 +4475,8 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        /** @enum {string} */
+        StandingView: "open" | "begun" | "done";
         StartRequest: {
             /**
              * Format: int32
@@ -4025,9 +4508,50 @@ export interface components {
          * @enum {string}
          */
         Stone: "untouched" | "typed" | "not_yet" | "partly" | "right" | "for_the_teacher" | "no_tries_left" | "locked";
+        StudentAnswer: {
+            answer: components["schemas"]["AnswerToMark"];
+            /** @description Notes that others were given here. */
+            notes: string[];
+            /** Format: int32 */
+            of: number;
+            question: number;
+            question_title: string;
+        };
         /** @description A list of students: a line each, with name, user name and group. */
         StudentList: {
             list: string;
+        };
+        /** @description Suggests a skill to the class, a group of it, or one student. */
+        SuggestRequest: {
+            group?: string | null;
+            skill: string;
+            /** Format: uuid */
+            student?: string | null;
+            why?: string;
+        };
+        /** @description A skill that a teacher would like one to reach. */
+        SuggestedSkill: {
+            by: string;
+            class_title: string;
+            /** Format: uuid */
+            id: string;
+            skill: components["schemas"]["SkillBrief"];
+            why: string;
+        };
+        SuggestedStudent: {
+            /** Format: uuid */
+            id: string;
+            level: components["schemas"]["LevelView"];
+            name: string;
+            reached: boolean;
+            /** Format: int32 */
+            score: number;
+        };
+        SuggestionsView: {
+            /** @description What was suggested and is not reached yet, the newest first. */
+            suggested: components["schemas"]["SuggestedSkill"][];
+            /** @description Skills that one would like to work on. */
+            wished: string[];
         };
         TextFaultView: {
             /** @description From 1. */
@@ -4149,6 +4673,38 @@ export interface components {
             done: number;
             tasks: components["schemas"]["TypingTaskView"][];
         };
+        /** @description Something in a unit: of its kind, what names it. */
+        UnitItemView: {
+            /** Format: uuid */
+            assignment?: string | null;
+            /** Format: uuid */
+            id: string;
+            kind: components["schemas"]["MaterialKind"];
+            /** @description Of a recording. */
+            question?: string | null;
+            /** @description Of a page and of practice. */
+            skill?: string | null;
+            sound?: string | null;
+        };
+        /** @enum {string} */
+        UnitOrderView: "free" | "advised" | "asked";
+        UnitView: {
+            about?: string;
+            /**
+             * Format: uuid
+             * @description Of a new one, any that is not taken.
+             */
+            id: string;
+            items: components["schemas"]["UnitItemView"][];
+            order: components["schemas"]["UnitOrderView"];
+            title: string;
+        };
+        /** @description The units of a class. On saving, `version` is the one they were read with. */
+        UnitsView: {
+            units: components["schemas"]["UnitView"][];
+            /** Format: int32 */
+            version: number;
+        };
         VerdictView: {
             /** @description What was chosen, joined or put, line by line. */
             given: components["schemas"]["InlineView"][][];
@@ -4245,6 +4801,26 @@ export interface components {
             display_name: string;
             user_name: string;
         };
+        /** @description How a question went before, over one's own classes. */
+        WentBefore: {
+            /**
+             * Format: int32
+             * @description Assignments in which somebody tried it.
+             */
+            assignments: number;
+            /** Format: int32 */
+            checks: number;
+            /** Format: int32 */
+            hints: number;
+            /** Format: int32 */
+            right_first: number;
+            /** Format: int32 */
+            right_in_the_end: number;
+            /** Format: int32 */
+            sets: number;
+            /** Format: int32 */
+            tried: number;
+        };
         WentView: {
             /** @description Students who have begun. */
             begun: number;
@@ -4257,6 +4833,14 @@ export interface components {
          * @enum {string}
          */
         WhichSlips: "to_mend" | "mended" | "all";
+        WishRequest: {
+            on: boolean;
+        };
+        WishedSkill: {
+            skill: string;
+            students: string[];
+            title: string;
+        };
         /** @description All of a student's work on an assignment. */
         WorkSeen: {
             class_title: string;
@@ -5105,7 +5689,10 @@ export interface operations {
     };
     here: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The question that stands there, from 0. */
+                question?: number | null;
+            };
             header?: never;
             path: {
                 id: string;
@@ -8023,6 +8610,62 @@ export interface operations {
             };
         };
     };
+    went_before: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                slug: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WentBefore"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     built: {
         parameters: {
             query?: never;
@@ -8089,6 +8732,180 @@ export interface operations {
             };
             /** @description The body is larger than this route takes. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_my_classes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MyClasses"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_course: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CourseView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_heard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                item: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9359,6 +10176,112 @@ export interface operations {
             };
         };
     };
+    message_students: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MessageStudents"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MessagesSent"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     write_reply: {
         parameters: {
             query?: never;
@@ -9598,6 +10521,62 @@ export interface operations {
             };
             /** @description The body is larger than this route takes. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_materials: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialsView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10030,6 +11009,237 @@ export interface operations {
             };
         };
     };
+    get_class_skills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassSkillsView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    suggest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuggestRequest"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take_suggestion_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                suggestion: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     add_to_class: {
         parameters: {
             query?: never;
@@ -10259,6 +11469,165 @@ export interface operations {
                 };
             };
             /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_units: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitsView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_units: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UnitsView"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UnitsView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -10837,6 +12206,137 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MarkingView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    release_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Released"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_student_to_mark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                student: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MarkStudentView"];
                 };
             };
             /** @description Nobody is signed in. */
@@ -12340,6 +13840,109 @@ export interface operations {
             };
         };
     };
+    set_wish: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                skill: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WishRequest"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body is not what is expected. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_slips: {
         parameters: {
             query?: {
@@ -12754,6 +14357,51 @@ export interface operations {
                     "application/problem+json": components["schemas"]["Problem"];
                 };
             };
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_suggestions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SuggestionsView"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
             503: {
                 headers: {
                     [name: string]: unknown;

@@ -170,10 +170,31 @@ const markingRoute = createRoute({
   path: "/marking",
   component: lazyRouteComponent(() => import("../features/marking/MarkingPage"), "MarkingPage"),
 });
+const studentMarkRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/marking/$id/student/$student",
+  component: lazyRouteComponent(() => import("../features/marking/StudentMarkPage"), "StudentMarkPage"),
+});
 const toMarkRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/marking/$id/$number",
   component: lazyRouteComponent(() => import("../features/marking/ToMarkPage"), "ToMarkPage"),
+});
+
+const courseRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/class/$id",
+  component: lazyRouteComponent(() => import("../features/course/CoursePage"), "CoursePage"),
+});
+const unitsRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/units",
+  component: lazyRouteComponent(() => import("../features/units/UnitsPage"), "UnitsPage"),
+});
+const classSkillsRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/skills",
+  component: lazyRouteComponent(() => import("../features/classes/ClassSkillsPage"), "ClassSkillsPage"),
 });
 
 const welcomeRoute = createRoute({
@@ -292,6 +313,10 @@ export const router = createRouter({
       goalRoute,
       practiseRoute,
       markingRoute,
+      studentMarkRoute,
+      courseRoute,
+      unitsRoute,
+      classSkillsRoute,
       toMarkRoute,
       classesRoute,
       newClassRoute,

@@ -8,6 +8,8 @@ type Props = {
   /** Where the file itself does not say how long it is. */
   seconds?: number | undefined;
   transcript?: ReactNode;
+  /** It was played to its end. */
+  onEnd?: () => void;
 };
 
 const speeds = ["0.5", "0.75", "1", "1.25", "1.5"];
@@ -19,7 +21,7 @@ const clock = (seconds: number) => {
 };
 
 /** Something to listen to: play, jump, slower and faster, and all of it in words. */
-export function Sound({ title, address, seconds, transcript }: Props) {
+export function Sound({ title, address, seconds, transcript, onEnd }: Props) {
   const audio = useRef<HTMLAudioElement>(null);
   const [playing, setPlaying] = useState(false);
   const [at, setAt] = useState(0);
@@ -61,7 +63,10 @@ export function Sound({ title, address, seconds, transcript }: Props) {
           setPlaying(true);
         }}
         onPause={() => setPlaying(false)}
-        onEnded={() => setPlaying(false)}
+        onEnded={() => {
+          setPlaying(false);
+          onEnd?.();
+        }}
         onError={() => setLost(true)}
       />
       <p className={classes.title} id={name}>

@@ -77,6 +77,7 @@ fn score(bench: &Bench, question: usize, points: f64) -> Event {
         points,
         note: String::new(),
         by: None,
+        parts: Vec::new(),
     }
 }
 
@@ -234,6 +235,7 @@ fn give(bench: &mut Bench, points: f64, hand_in: u32) -> Result<(), Refusal> {
         points,
         note: " clear ".into(),
         by: uuid::Uuid::nil(),
+        parts: Vec::new(),
         hand_in,
     })
 }
@@ -261,6 +263,7 @@ fn points_are_given_for_what_counts_within_what_there_is_at_any_time() {
         points: 0.0,
         note: String::new(),
         by: uuid::Uuid::nil(),
+        parts: Vec::new(),
         hand_in: 1,
     };
     assert_eq!(bench.run(&no_such), Err(Refusal::NoSuchQuestion));

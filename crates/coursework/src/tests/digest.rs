@@ -149,6 +149,7 @@ fn a_digest_with_everything_in_it_can_be_read() {
         points: 2.5,
         note: "Your method is sound – see me.".into(),
         by: None,
+        parts: Vec::new(),
     });
     bench.add(Event::ExceptionGiven(Exception {
         due: Some(noon()),

@@ -197,6 +197,7 @@ fn a_teachers_points_for_a_question_that_is_not_there_leave_the_score_alone() {
         points: 9.0,
         note: String::new(),
         by: None,
+        parts: Vec::new(),
     });
     assert_eq!(bench.recorded(), 30.0);
 }

@@ -99,6 +99,7 @@ fn the_teachers_score_counts_instead_of_the_marking() {
         points: 1.5,
         note: "The method was right.".into(),
         by: None,
+        parts: Vec::new(),
     });
     assert_eq!(bench.work().hand_ins[0].recorded.points, 1.5);
     let score = score_so_far(&bench.assignment, &bench.work());

@@ -52,6 +52,18 @@ pub struct Recording {
 }
 
 impl Sound {
+    /// As it is heard outside a question; `None` where numbers of a set are named in it.
+    pub fn as_recording(&self) -> Option<Recording> {
+        if self.title.contains("{{") || self.transcript.contains("{{") {
+            return None;
+        }
+        Some(Recording {
+            title: self.title.clone(),
+            address: format!("/api/sounds/{}", self.file),
+            transcript: prose::read(&self.transcript).ok()?,
+        })
+    }
+
     pub(super) fn shown(&self, set: &Set) -> Result<Recording, RenderError> {
         let transcript = prose::read(&set.words(&self.transcript)?)?;
         if transcript.iter().any(|b| matches!(b, Block::Figure { .. })) {

@@ -21,7 +21,7 @@ pub use format::{
     FormatError, Help, NumberSpec, Part, Question, Reply, WorkedExample, parse_question, question_schema,
 };
 pub use page::{Page, PageBlock, PageFault, PageStep, parse_page};
-pub use prose::{Block, Gap, Inline, plain};
+pub use prose::{Block, Gap, Inline, note, plain};
 pub(crate) use prose::{gaps, lines_mut};
 pub(crate) use render::fill_key;
 pub use render::{Item, ItemPart, ItemReply, RenderError, ResponseVerdict, Set, figure_faults, render};

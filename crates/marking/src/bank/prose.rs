@@ -58,6 +58,53 @@ pub struct Gap {
 #[error("{0} can't be used in a question's text")]
 pub struct Unfit(pub String);
 
+/// What somebody wrote in a plain field, a paragraph a line: maths between dollar signs, and nothing else is markup. A
+/// dollar sign that stands for money stays one.
+pub fn note(text: &str) -> Vec<Block> {
+    let paragraph = |line: &str| Block::Paragraph {
+        content: with_maths(line),
+    };
+    text.lines()
+        .map(str::trim)
+        .filter(|line| !line.is_empty())
+        .map(paragraph)
+        .collect()
+}
+
+fn with_maths(line: &str) -> Vec<Inline> {
+    let mut pieces = Vec::new();
+    let mut plain = String::new();
+    let mut rest = line;
+    while let Some((before, after)) = rest.split_once('$') {
+        plain.push_str(before);
+        let ends = |(at, _): &(usize, &str)| {
+            let inside = after.get(..*at).unwrap_or_default();
+            let next = after.get(at + 1..).and_then(|r| r.chars().next());
+            !inside.is_empty()
+                && !inside.starts_with(char::is_whitespace)
+                && !inside.ends_with(char::is_whitespace)
+                && !next.is_some_and(|c| c.is_ascii_digit())
+        };
+        // The first dollar sign ends it, or nothing does.
+        let end = after.match_indices('$').next().filter(ends);
+        let Some((at, _)) = end else {
+            plain.push('$');
+            rest = after;
+            continue;
+        };
+        if !plain.is_empty() {
+            pieces.push(Inline::Text(std::mem::take(&mut plain)));
+        }
+        pieces.push(Inline::Math(after.get(..at).unwrap_or_default().to_owned()));
+        rest = after.get(at + 1..).unwrap_or_default();
+    }
+    plain.push_str(rest);
+    if !plain.is_empty() {
+        pieces.push(Inline::Text(plain));
+    }
+    pieces
+}
+
 /// Text without markup: maths as LaTeX between dollar signs, lists and tables line by line.
 pub fn plain(blocks: &[Block]) -> String {
     let line = |content: &[Inline]| {
@@ -307,6 +354,29 @@ impl Reader {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[rstest::rstest]
+    #[case::maths("half of $m g$ is missing", &["half of ", "$m g$", " is missing"])]
+    #[case::nothing_else_is_markup("5*3*2 is _not_ `30`", &["5*3*2 is _not_ `30`"])]
+    #[case::money("It costs $5 and $6.", &["It costs $5 and $6."])]
+    #[case::more_money("between 5$ and 6$", &["between 5$ and 6$"])]
+    #[case::a_price("$5, not $10", &["$5, not $10"])]
+    #[case::two("$a$ and $b$", &["$a$", " and ", "$b$"])]
+    #[case::unpaired("only $ one", &["only $ one"])]
+    #[case::empty("an empty $$ pair", &["an empty $$ pair"])]
+    fn a_note_is_plain_but_for_its_maths(#[case] text: &str, #[case] pieces: &[&str]) {
+        let read = note(text);
+        let [Block::Paragraph { content }] = &read[..] else {
+            panic!("{read:?}")
+        };
+        assert_eq!(content.iter().map(plain_inline).collect::<Vec<_>>(), pieces);
+    }
+
+    #[test]
+    fn a_note_has_a_paragraph_a_line() {
+        assert_eq!(note("one\n\n two \nthree").len(), 3);
+        assert!(note(" \n").is_empty());
+    }
 
     #[test]
     fn plain_text_keeps_maths_lists_and_tables_readable() {

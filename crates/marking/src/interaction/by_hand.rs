@@ -1,10 +1,50 @@
 //! What the kinds have in common that a person marks: nothing is judged here.
 
-use super::{Right, still};
-use crate::bank::{Block, Inline, plain};
+use super::{Right, faulty, still};
+use crate::bank::{Block, FormatError, Inline, RenderError, Set, plain};
 use crate::response::Response;
+use crate::rubric::RubricLine;
 use crate::verdict::{Marking, Outcome};
 use crate::written::Written;
+
+/// Lines of one rubric.
+const MOST_LINES: usize = 12;
+
+/// A line of a rubric as it is shown.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PosedLine {
+    pub say: Vec<Inline>,
+    pub share: u32,
+}
+
+pub(super) fn check_rubric(part: &str, rubric: &[RubricLine]) -> Result<(), FormatError> {
+    if rubric.len() > MOST_LINES {
+        return Err(faulty(part, format!("a rubric has at most {MOST_LINES} lines")));
+    }
+    if rubric
+        .iter()
+        .any(|l| l.say.trim().is_empty() || !(1..=100).contains(&l.share))
+    {
+        return Err(faulty(
+            part,
+            "each line of a rubric says something, and has a share from 1 to 100",
+        ));
+    }
+    Ok(())
+}
+
+pub(super) fn pose_rubric(set: &mut Set, rubric: &[RubricLine]) -> Result<Vec<PosedLine>, RenderError> {
+    let line = |l: &RubricLine| match &mut set.prose(&l.say)?[..] {
+        [Block::Paragraph { content }] => Ok(PosedLine {
+            say: std::mem::take(content),
+            share: l.share,
+        }),
+        _ => Err(RenderError::unfit(
+            "more than one paragraph, in a line of a rubric,",
+        )),
+    };
+    rubric.iter().map(line).collect()
+}
 
 pub(super) fn written(response: &Response) -> Option<&Written> {
     match response {

@@ -4,9 +4,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::{Known, Posed, Right, Shape, Shown, Spec, by_hand, check_replies, faulty};
+use super::{Known, Posed, PosedLine, Right, Shape, Shown, Spec, by_hand, check_replies, faulty};
 use crate::bank::{Block, Drawn, FormatError, Inline, RenderError, Reply, Set};
 use crate::response::Response;
+use crate::rubric::RubricLine;
 use crate::verdict::Marking;
 use crate::written::{MOST_FILES, MOST_LINKS, Node, Written};
 
@@ -16,6 +17,9 @@ pub struct ExtendedText {
     pub label: String,
     /// What a good answer says; shown where the right answers are. Markdown.
     pub model: String,
+    /// What the teacher looks for, line by line; the points of a part come from the lines that are met.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub rubric: Vec<RubricLine>,
     /// A text or a table to begin with. Markdown.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub start: String,
@@ -63,6 +67,7 @@ impl Spec for ExtendedText {
             return Err(faulty(part, "more words are asked for than may be written"));
         }
         // A person replies to it.
+        by_hand::check_rubric(part, &self.rubric)?;
         check_replies(part, replies, |_| false)
     }
 
@@ -97,6 +102,7 @@ impl Spec for ExtendedText {
                 links: self.links,
             },
             model: set.prose(&self.model)?,
+            rubric: by_hand::pose_rubric(set, &self.rubric)?,
         }))
     }
 
@@ -108,6 +114,7 @@ impl Spec for ExtendedText {
 struct PosedText {
     view: ExtendedTextView,
     model: Vec<Block>,
+    rubric: Vec<PosedLine>,
 }
 
 impl Posed for PosedText {
@@ -131,6 +138,10 @@ impl Posed for PosedText {
 
     fn right(&self) -> Right {
         by_hand::right(&self.model)
+    }
+
+    fn rubric(&self) -> &[PosedLine] {
+        &self.rubric
     }
 
     fn unfinished(&self, response: &Response) -> Option<String> {

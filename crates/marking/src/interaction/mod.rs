@@ -30,6 +30,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+pub use self::by_hand::PosedLine;
 pub use self::choice::{Choice, ShownChoice, SimpleChoice};
 pub use self::text_entry::{KeyView, TextEntry};
 use crate::bank::{Block, Drawn, FormatError, Inline, RenderError, Reply, Set, plain};
@@ -339,6 +340,11 @@ pub trait Posed: Send + Sync {
 
     /// The right answer, to be shown once nothing can be gained from it.
     fn right(&self) -> Right;
+
+    /// The lines that a person looks for, where they mark by them.
+    fn rubric(&self) -> &[PosedLine] {
+        &[]
+    }
 
     /// What is still to be given before a try can be used, in words for the student.
     fn unfinished(&self, _response: &Response) -> Option<String> {

@@ -4,9 +4,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
-use super::{Known, Posed, Right, Shape, Shown, Spec, by_hand, check_replies, faulty};
+use super::{Known, Posed, PosedLine, Right, Shape, Shown, Spec, by_hand, check_replies, faulty};
 use crate::bank::{Block, Drawn, FormatError, Inline, RenderError, Reply, Set};
 use crate::response::Response;
+use crate::rubric::RubricLine;
 use crate::verdict::Marking;
 use crate::written::{AttachedFile, Written};
 
@@ -19,6 +20,9 @@ pub struct Recorded {
     pub label: String,
     /// What a good answer says; shown where the right answers are. Markdown.
     pub model: String,
+    /// What the teacher looks for, line by line; the points of a part come from the lines that are met.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub rubric: Vec<RubricLine>,
     /// Seconds at most.
     #[serde(default = "two_minutes")]
     pub most_seconds: u32,
@@ -49,6 +53,7 @@ impl Spec for Recorded {
                 format!("a recording has from 5 to {LONGEST} seconds"),
             ));
         }
+        by_hand::check_rubric(part, &self.rubric)?;
         check_replies(part, replies, |_| false)
     }
 
@@ -79,6 +84,7 @@ impl Spec for Recorded {
                 most_seconds: self.most_seconds,
             },
             model: set.prose(&self.model)?,
+            rubric: by_hand::pose_rubric(set, &self.rubric)?,
         }))
     }
 
@@ -90,6 +96,7 @@ impl Spec for Recorded {
 struct PosedRecording {
     view: RecordedView,
     model: Vec<Block>,
+    rubric: Vec<PosedLine>,
 }
 
 /// A recording that is nowhere: what stands for one in tests and in the demo.
@@ -128,6 +135,10 @@ impl Posed for PosedRecording {
 
     fn right(&self) -> Right {
         by_hand::right(&self.model)
+    }
+
+    fn rubric(&self) -> &[PosedLine] {
+        &self.rubric
     }
 
     fn unfinished(&self, response: &Response) -> Option<String> {

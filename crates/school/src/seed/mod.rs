@@ -217,6 +217,7 @@ async fn ask(
         event: last.map(|(_, event)| event),
         is_query: message.query,
         for_class: message.for_class,
+        by: student,
         body: &message.body,
     };
     let thread = store::open_thread(&school.pool, &new, at).await?;

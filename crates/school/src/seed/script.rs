@@ -1,5 +1,7 @@
 //! Plays what students did before the demo starts, by the same commands and rules as in the interface.
 
+use std::collections::BTreeMap;
+
 use std::sync::Arc;
 
 use coursework::{
@@ -167,6 +169,7 @@ impl Player<'_> {
                 points,
                 note,
                 by: None,
+                parts: Vec::new(),
             })
             .await?;
         }
@@ -284,13 +287,29 @@ impl Player<'_> {
 
     async fn finish(mut self, script: &WorldWork) -> Result<(), WorldError> {
         let state = self.state().await?;
-        store::set_active_seconds(&mut *self.tx, self.work, script.minutes * 60).await?;
+        let seconds = script.minutes * 60;
+        let by_question = shared_out(seconds, &state);
+        store::set_active_seconds(&mut *self.tx, self.work, seconds, &by_question).await?;
         if script.seen {
             let note = self.assignment.settings.note.as_deref();
             store::set_seen(&mut *self.tx, self.work, state.last_event, note, true).await?;
         }
         self.tx.commit().await.map_err(WorldError::from)
     }
+}
+
+/// Time goes to the questions that something was checked on, more to those that took more tries.
+fn shared_out(seconds: i64, state: &coursework::Work) -> BTreeMap<usize, i64> {
+    let weight = |q: &coursework::QuestionState| {
+        let tries: usize = q.sets.iter().map(|s| s.tries.len()).sum();
+        i64::try_from(if tries == 0 { 0 } else { tries + 1 }).unwrap_or(0)
+    };
+    let all: i64 = state.questions.iter().map(weight).sum();
+    let questions = state.questions.iter().enumerate();
+    questions
+        .map(|(n, q)| (n, seconds * weight(q) / all.max(1)))
+        .filter(|(_, spent)| *spent > 0)
+        .collect()
 }
 
 /// `reply 2` stands for the second of the wrong answers that the question knows.

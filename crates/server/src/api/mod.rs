@@ -4,6 +4,7 @@
 mod bank;
 mod board;
 mod classes;
+mod course;
 mod cover;
 mod describe;
 mod hand_in;
@@ -16,6 +17,7 @@ mod shared;
 mod sign_in;
 mod skills;
 mod slips;
+mod suggestions;
 mod threads;
 mod to_mark;
 mod typing;
@@ -91,6 +93,11 @@ rooms!(
     result::get_result,
     result::seen,
     scores::get_scores,
+    course::get_my_classes,
+    course::get_course,
+    course::put_heard,
+    suggestions::get_suggestions,
+    suggestions::set_wish,
     skills::get_skills,
     practice::start,
     practice::get_run,
@@ -116,7 +123,9 @@ rooms!(
     typing::read_typed,
     to_mark::get_marking,
     to_mark::get_to_mark,
-    to_mark::give_points,
+    to_mark::get_student_to_mark,
+    to_mark::give::release_kept,
+    to_mark::give::give_points,
     welcome::get_start,
     welcome::look_at_link,
     welcome::use_link,
@@ -140,6 +149,12 @@ rooms!(
     classes::people::change_member,
     classes::people::change_join_code,
     classes::seen::get_work_seen,
+    classes::units::get_units,
+    classes::units::put_units,
+    classes::units::get_materials,
+    classes::skills::get_class_skills,
+    classes::skills::suggest,
+    classes::skills::take_suggestion_back,
     classes::setting::get_set_work,
     classes::setting::make_assignment,
     classes::setting::plan_assignment,
@@ -151,6 +166,7 @@ rooms!(
     classes::setting::delete_assignment,
     classes::went::get_went,
     classes::went::write_reply,
+    classes::went::message_students,
     threads::ask,
     threads::get_threads,
     threads::get_thread,
@@ -165,6 +181,7 @@ rooms!(
     bank::correction::get_correction,
     bank::correction::make_correction,
     bank::get_bank,
+    bank::before::went_before,
     bank::look_at_question,
     bank::read_in_bank,
 );

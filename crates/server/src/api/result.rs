@@ -60,7 +60,8 @@ pub(crate) struct ResultQuestion {
     text: Vec<Block>,
     parts: Vec<ResultPart>,
     working: Option<Vec<Vec<Block>>>,
-    teacher_note: Option<String>,
+    /// What the teacher wrote to it; nothing where nothing was written.
+    teacher_note: Vec<Block>,
     /// The key was corrected after it was handed in.
     corrected: bool,
 }
@@ -72,6 +73,51 @@ pub(crate) struct ResultPart {
     given: Option<TryPartView>,
     /// What a good answer says, line by line, where the teacher marks it and it may be shown.
     model: Vec<Vec<Inline>>,
+    /// What the teacher gave this part, where parts were marked one by one.
+    marked: Option<MarkedPartView>,
+}
+
+/// Points that a person gave a part.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct MarkedPartView {
+    points: f64,
+    of: f64,
+    rubric: Vec<RubricLineView>,
+}
+
+/// What was looked for, and whether it was there.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct RubricLineView {
+    say: Vec<Inline>,
+    met: bool,
+}
+
+/// What the teacher gave a part, and the lines of its rubric.
+fn marked_part(desk: &Desk, question: usize, part: &marking::ItemPart) -> Option<MarkedPartView> {
+    let given = desk.work.by_teacher.get(&question)?;
+    let given = given.parts.iter().find(|g| g.part == part.id)?;
+    let item = desk.assignment.items.get(question)?;
+    let worth = item
+        .parts
+        .iter()
+        .find(|p| p.id == part.id)
+        .map(|p| item.worth(p))?;
+    let line = |(n, line): (usize, &marking::interaction::PosedLine)| RubricLineView {
+        say: line.say.clone(),
+        met: given.met.contains(&n),
+    };
+    // Points that were given without looking at the lines say nothing about them.
+    let rubric = part.posed.rubric().iter().enumerate().map(line);
+    let rubric = if given.met.is_empty() && given.points > 0.0 {
+        Vec::new()
+    } else {
+        rubric.collect()
+    };
+    Some(MarkedPartView {
+        points: given.points,
+        of: worth,
+        rubric,
+    })
 }
 
 fn points_words(points: f64, of: u32) -> String {
@@ -222,6 +268,7 @@ async fn result_questions(
                     true => p.posed.right().choices,
                     false => Vec::new(),
                 },
+                marked: marked_part(desk, question, p),
             }
         };
         questions.push(ResultQuestion {
@@ -244,8 +291,8 @@ async fn result_questions(
                 .work
                 .by_teacher
                 .get(&question)
-                .map(|t| t.note.clone())
-                .filter(|n| !n.is_empty()),
+                .map(|t| marking::note(&t.note))
+                .unwrap_or_default(),
             corrected,
         });
     }

@@ -21,7 +21,7 @@ use crate::http::error::{ApiError, Problem};
 /// Characters of a message.
 const LONGEST_MESSAGE: usize = 4_000;
 
-fn checked_body(body: &str) -> Result<String, ApiError> {
+pub(super) fn checked_body(body: &str) -> Result<String, ApiError> {
     let body = body.replace('\0', "");
     let body = body.trim();
     if body.is_empty() || body.chars().count() > LONGEST_MESSAGE {
@@ -90,6 +90,7 @@ pub(crate) async fn ask(
         is_query: body.query,
         // What is asked about a quiz stays with the teacher until its results are out.
         for_class: body.for_class && visible && !body.query,
+        by: desk.student,
         body: &words,
     };
     let id = store::open_thread(&school.pool, &new, school.now()).await?;

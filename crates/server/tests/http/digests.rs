@@ -189,6 +189,7 @@ async fn happen<S, B>(
                     points: 0.5,
                     note: "Half of it stands.".into(),
                     by: None,
+                    parts: Vec::new(),
                 },
                 1 => Event::ExceptionGiven(Exception {
                     due: Some(OffsetDateTime::now_utc() + Duration::hours(30)),

@@ -222,6 +222,7 @@ async fn writing_goes_in_at_hand_in_waits_and_is_marked_by_the_teacher(pool: PgP
         points: 1.5,
         note: "What came of it?".into(),
         by: None,
+        parts: Vec::new(),
     };
     crate::client::add_event(&pool, &assignment, "ada", given).await;
     let (_, result) = client.send("GET", &path("/result"), Some(&ada), None).await;

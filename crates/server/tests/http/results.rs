@@ -198,6 +198,7 @@ async fn the_teachers_points_count_and_are_told(pool: PgPool) {
         points: 1.5,
         note: "A clear drawing.".into(),
         by: None,
+        parts: Vec::new(),
     };
     add_event(&pool, &id, "ada", given).await;
     let (_, result) = client.send("GET", &path("/result"), Some(&ada), None).await;

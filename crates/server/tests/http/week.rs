@@ -143,6 +143,7 @@ async fn what_closed_long_ago_is_counted_and_stands_under_scores(pool: PgPool) {
         points: 0.5,
         note: "After all.".into(),
         by: None,
+        parts: Vec::new(),
     };
     crate::client::add_event(&pool, &id, "ada", scored).await;
     assert_eq!(shown(32).await, (1, json!(0)));

@@ -262,6 +262,7 @@ async fn messages_are_counted_by_who_has_read_them(pool: PgPool) {
         event: None,
         is_query: false,
         for_class: false,
+        by: ada,
         body: "Why?",
     };
     let thread = store::open_thread(&pool, &new, noon()).await.unwrap();

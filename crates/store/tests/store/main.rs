@@ -185,7 +185,7 @@ async fn a_draft_or_note_on_an_older_revision_is_not_taken(pool: PgPool) {
 async fn time_spent_counts_short_pauses_and_not_long_ones(pool: PgPool) {
     let (person, assignment, work) = world(&pool).await;
     for minutes in [0, 1, 2, 40, 41] {
-        store::note_activity(&pool, work, noon() + Duration::minutes(minutes))
+        store::note_activity(&pool, work, Some(1), noon() + Duration::minutes(minutes))
             .await
             .unwrap();
     }

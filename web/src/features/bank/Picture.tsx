@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useCallback, useState } from "react";
 import { api, ask } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
+import { Before } from "./Before";
 import { type Given, lookQuery } from "./queries";
 import { Shown } from "./Shown";
 
@@ -19,18 +20,21 @@ export function Picture({ id }: { id: string }) {
   if (look.error) return <Trouble error={look.error} />;
   if (!look.data) return <Skeleton height={160} aria-label="Loading the question" />;
   return (
-    <Shown
-      key={seed}
-      shown={look.data}
-      prefix={`look-${id}-`}
-      place={`bank/${id}`}
-      read={read}
-      pending={look.isFetching}
-      onCheck={setParts}
-      onOther={() => {
-        setParts([]);
-        setSeed(seed + 1);
-      }}
-    />
+    <>
+      <Before id={id} />
+      <Shown
+        key={seed}
+        shown={look.data}
+        prefix={`look-${id}-`}
+        place={`bank/${id}`}
+        read={read}
+        pending={look.isFetching}
+        onCheck={setParts}
+        onOther={() => {
+          setParts([]);
+          setSeed(seed + 1);
+        }}
+      />
+    </>
   );
 }

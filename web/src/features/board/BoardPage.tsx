@@ -47,20 +47,20 @@ export function BoardPage() {
 }
 
 /** Tells the server once a minute that someone is here, so that time spent can be shown. */
-function usePresence(board: Board) {
+function usePresence(board: Board, question: number) {
   useEffect(() => {
     if (!board.is_open) return;
     const tell = () => {
       if (document.visibilityState === "visible") {
         void api
-          .POST("/api/assignments/{id}/here", { params: { path: { id: board.id } } })
+          .POST("/api/assignments/{id}/here", { params: { path: { id: board.id }, query: { question } } })
           .catch(() => undefined);
       }
     };
     tell();
     const timer = window.setInterval(tell, 60_000);
     return () => window.clearInterval(timer);
-  }, [board.id, board.is_open]);
+  }, [board.id, board.is_open, question]);
 }
 
 type OpenProps = { board: Board; number: number; person: string };
@@ -69,7 +69,7 @@ function OpenBoard({ board, number, person }: OpenProps) {
   const keeper = useKeeper(board, person);
   const queryClient = useQueryClient();
   const navigate = useNavigate();
-  usePresence(board);
+  usePresence(board, number - 1);
   const [marginOpen, setMarginOpen] = useState(window.innerWidth >= 1100);
   const [tab, setTab] = useState<string | null>("help");
   const [help, setHelp] = useState<string | null>("hints");

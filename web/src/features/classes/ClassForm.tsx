@@ -1,4 +1,4 @@
-import { Button, Checkbox, Select, TextInput } from "@mantine/core";
+import { Button, Checkbox, Select, Textarea, TextInput } from "@mantine/core";
 import { type FormEvent, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
@@ -22,6 +22,7 @@ export function ClassForm({ stands, action, pending, error, saved, onSubmit }: P
   const [starts, setStarts] = useState(stands?.starts_on ?? "");
   const [ends, setEnds] = useState(stands?.ends_on ?? "");
   const [zone, setZone] = useState(stands?.time_zone ?? ownZone());
+  const [word, setWord] = useState(stands?.word ?? "");
   const [sees, setSees] = useState(stands?.class_sees_messages ?? true);
   const submit = (event: FormEvent) => {
     event.preventDefault();
@@ -31,7 +32,7 @@ export function ClassForm({ stands, action, pending, error, saved, onSubmit }: P
       starts_on: starts || null,
       ends_on: ends || null,
       time_zone: zone,
-      word: stands?.word ?? "",
+      word,
       class_sees_messages: sees,
     });
   };
@@ -56,6 +57,15 @@ export function ClassForm({ stands, action, pending, error, saved, onSubmit }: P
         data={timeZones(zone)}
         value={zone}
         onChange={(to) => to && setZone(to)}
+      />
+      <Textarea
+        label="A word to the class"
+        description="It stands at the top of the page that students have of this class."
+        autosize
+        minRows={2}
+        maxLength={2000}
+        value={word}
+        onChange={(e) => setWord(e.currentTarget.value)}
       />
       <Checkbox
         label="Students may read what others ask for the class, without numbers, entries and verdicts"

@@ -11,6 +11,8 @@ const tabs = [
   { to: "/classes/$id", label: "Sheet" },
   { to: "/classes/$id/people", label: "People" },
   { to: "/classes/$id/work", label: "Work" },
+  { to: "/classes/$id/units", label: "Units" },
+  { to: "/classes/$id/skills", label: "Skills" },
   { to: "/classes/$id/acts", label: "What was done" },
   { to: "/classes/$id/settings", label: "Settings" },
 ] as const;

@@ -9,6 +9,7 @@ import { ExceptionForm } from "./ExceptionForm";
 import { type Filter, filters, shownStudents } from "./filters";
 import { sheetQuery } from "./queries";
 import { SheetTable } from "./SheetTable";
+import { SuggestedStrip } from "./SuggestedStrip";
 
 /** Where everybody stands: students down, assignments across. */
 export function SheetPage() {
@@ -71,6 +72,7 @@ export function SheetPage() {
               }}
             />
           )}
+          <SuggestedStrip id={id} />
           <SheetTable
             id={id}
             assignments={sheet.data.assignments}

@@ -6,6 +6,7 @@ import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Maths } from "../../shared/Maths";
 import { Trouble } from "../../shared/Trouble";
+import { length } from "../../shared/when";
 import classes from "./Desk.module.css";
 import { wentQuery } from "./queries";
 import { several } from "./words";
@@ -62,6 +63,7 @@ function OneQuestion({ question: q, place }: { question: Question; place: Place 
           <span>
             {q.hints} {q.hints === 1 ? "hint" : "hints"}
           </span>
+          {q.seconds != null && <span>about {spentWords(q.seconds)} each</span>}
         </p>
       )}
       {q.parts.some((p) => p.doubtful) && (
@@ -88,6 +90,9 @@ function OneQuestion({ question: q, place }: { question: Question; place: Place 
     </section>
   );
 }
+
+const spentWords = (seconds: number) =>
+  seconds < 90 ? `${Math.max(1, Math.round(seconds / 10)) * 10} seconds` : length(seconds);
 
 type GroupProps = {
   part: string | null;
@@ -123,7 +128,8 @@ function Group({ part, ask: at, group }: GroupProps) {
         <Button size="compact-xs" variant="subtle" onClick={() => setWriting(true)}>
           {group.reply ? "Change the reply" : "Write a reply"}
         </Button>
-      )}
+      )}{" "}
+      <MessageThem at={at} group={group} />
       {writing && (
         <div className={classes.form}>
           <Textarea
@@ -148,5 +154,65 @@ function Group({ part, ask: at, group }: GroupProps) {
         </div>
       )}
     </>
+  );
+}
+
+type MessageProps = { at: GroupProps["ask"]; group: GroupProps["group"] };
+
+/** Writes to those who made the same mistake, to each in a thread of their own. */
+function MessageThem({ at, group }: MessageProps) {
+  const [writing, setWriting] = useState(false);
+  const [words, setWords] = useState("");
+  const send = useMutation({
+    mutationFn: () =>
+      ask(
+        api.POST("/api/classes/{id}/assignments/{assignment}/questions/{question}/message", {
+          params: { path: { id: at.id, assignment: at.assignment, question: at.question } },
+          body: { students: group.people, words },
+        }),
+      ),
+    onSuccess: () => {
+      setWriting(false);
+      setWords("");
+    },
+  });
+  const them = group.students.length === 1 ? group.students[0] : `these ${group.students.length} students`;
+  if (!writing) {
+    return (
+      <>
+        <Button size="compact-xs" variant="subtle" onClick={() => setWriting(true)}>
+          Write to {group.students.length === 1 ? "this student" : "these students"}
+        </Button>
+        {send.isSuccess && <span role="status"> Sent.</span>}
+      </>
+    );
+  }
+  return (
+    <div className={classes.form}>
+      <Textarea
+        label={`Message to ${them}`}
+        description="Each gets it in a thread of their own, with this question, and can answer."
+        autosize
+        minRows={2}
+        maxLength={4000}
+        autoFocus
+        value={words}
+        onChange={(e) => setWords(e.currentTarget.value)}
+      />
+      {send.error && <Trouble error={send.error} />}
+      <div className={classes.actions}>
+        <Button
+          size="xs"
+          disabled={words.trim() === ""}
+          loading={send.isPending}
+          onClick={() => send.mutate()}
+        >
+          Send
+        </Button>
+        <Button size="xs" variant="default" onClick={() => setWriting(false)}>
+          Leave it
+        </Button>
+      </div>
+    </div>
   );
 }

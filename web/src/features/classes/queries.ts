@@ -17,6 +17,27 @@ export const sheetQuery = (id: string) =>
     staleTime: 0,
   });
 
+export const unitsQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["classes", id, "units"],
+    queryFn: () => ask(api.GET("/api/classes/{id}/units", { params: { path: { id } } })),
+    staleTime: 0,
+  });
+
+export const materialsQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["classes", id, "materials"],
+    queryFn: () => ask(api.GET("/api/classes/{id}/materials", { params: { path: { id } } })),
+    staleTime: 0,
+  });
+
+export const classSkillsQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["classes", id, "skills"],
+    queryFn: () => ask(api.GET("/api/classes/{id}/skills", { params: { path: { id } } })),
+    staleTime: 0,
+  });
+
 export const actsQuery = (id: string) =>
   queryOptions({
     queryKey: ["classes", id, "acts"],

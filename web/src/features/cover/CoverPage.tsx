@@ -20,7 +20,12 @@ export function CoverPage() {
   const { id } = useParams({ from: "/signed-in/work/$id" });
   const cover = useQuery(coverQuery(id));
   return (
-    <Frame trail={[{ label: cover.data?.title ?? "Cover sheet" }]}>
+    <Frame
+      trail={[
+        ...(cover.data ? [{ label: cover.data.class_title, to: `/class/${cover.data.class_id}` }] : []),
+        { label: cover.data?.title ?? "Cover sheet" },
+      ]}
+    >
       {cover.error && <Trouble heading={cover.data ? undefined : "This assignment"} error={cover.error} />}
       {cover.isPending && <Skeleton height={420} aria-label="Loading the cover sheet" />}
       {cover.data && <Sheet cover={cover.data} />}
@@ -255,6 +260,17 @@ function OpenAction({ cover }: { cover: Cover }) {
     return (
       <p className={classes.waiting}>
         It opens {moment(cover.opens)} ({away(cover.now, cover.opens)}).
+      </p>
+    );
+  }
+  if (cover.first) {
+    return (
+      <p className={classes.waiting}>
+        Your teacher asks for something else first: <strong>{cover.first}</strong>. It stands on the page of{" "}
+        <Link to="/class/$id" params={{ id: cover.class_id }}>
+          {cover.class_title}
+        </Link>
+        .
       </p>
     );
   }

@@ -48,6 +48,33 @@ export function MarkingPage() {
                   </li>
                 ))}
               </ul>
+              {assignment.kept > 0 && (
+                <p>
+                  {assignment.kept === 1 ? "1 answer is" : `${assignment.kept} answers are`} kept, not
+                  released yet.
+                </p>
+              )}
+              {assignment.students.length > 0 && (
+                <details className={classes.byStudent}>
+                  <summary>Student by student</summary>
+                  <ul>
+                    {assignment.students.map((s) => (
+                      <li key={s.id}>
+                        <Link
+                          to="/marking/$id/student/$student"
+                          params={{ id: assignment.id, student: s.id }}
+                        >
+                          {s.name}
+                        </Link>
+                        <span data-waits={s.waiting > 0}>
+                          {s.waiting} {s.waiting === 1 ? "waits" : "wait"}
+                        </span>
+                        <span className={classes.dim}>{s.marked} marked</span>
+                      </li>
+                    ))}
+                  </ul>
+                </details>
+              )}
             </section>
           ))}
         </>

@@ -1,7 +1,7 @@
 import { Skeleton, Switch } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Trouble } from "../../shared/Trouble";
@@ -10,6 +10,8 @@ import { meQuery } from "../sign-in/queries";
 import { Answer } from "./Answer";
 import classes from "./Marking.module.css";
 import { toMarkQuery } from "./queries";
+import { isKept, Release } from "./Release";
+import { useSteps } from "./useSteps";
 
 type ToMark = Schemas["MarkQuestionView"];
 
@@ -33,38 +35,42 @@ export function ToMarkPage() {
   );
 }
 
+type ToMarkAnswer = ToMark["answers"][number];
+
+/** It waits, and nothing is kept for it that still fits. */
+const isOpen = (a: ToMarkAnswer) => a.waiting > 0 && (!a.kept || a.kept.handed_in_since);
+
+function standing(a: ToMarkAnswer, of: number): string {
+  if (a.kept) return a.kept.handed_in_since ? "look again" : `${points(a.kept.points)} of ${of}, kept`;
+  return a.given ? `${points(a.given.points)} of ${of}` : "waits";
+}
+
 function Answers({ assignment, toMark }: { assignment: string; toMark: ToMark }) {
   const { answers } = toMark;
   const me = useQuery(meQuery());
-  const firstWaiting = answers.findIndex((a) => a.waiting > 0);
+  const firstWaiting = answers.findIndex((a) => isOpen(a));
   const [at, setAt] = useState(Math.max(firstWaiting, 0));
   const [hidden, setHidden] = useState(false);
+  const [keep, setKeep] = useState(() => isKept(assignment, toMark.kept));
   const now = answers[at];
   const nameOf = (i: number) => (hidden ? `Student ${i + 1}` : (answers[i]?.name ?? ""));
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      if (!e.altKey) return;
-      const to = e.key === "ArrowLeft" ? at - 1 : e.key === "ArrowRight" ? at + 1 : undefined;
-      if (to === undefined) return;
-      e.preventDefault();
-      if (to >= 0 && to < answers.length) setAt(to);
-    };
-    window.addEventListener("keydown", onKey);
-    return () => window.removeEventListener("keydown", onKey);
-  }, [at, answers.length]);
+  useSteps(at, answers.length, setAt);
   const next = () => {
-    const after = answers.findIndex((a, i) => i > at && a.waiting > 0);
-    const before = answers.findIndex((a, i) => i !== at && a.waiting > 0);
+    const after = answers.findIndex((a, i) => i > at && isOpen(a));
+    const before = answers.findIndex((a, i) => i !== at && isOpen(a));
     const to = after >= 0 ? after : before;
     if (to >= 0) setAt(to);
   };
-  const notes = [...new Set(answers.flatMap((a) => (a.given?.note ? [a.given.note] : [])))];
+  const notes = [
+    ...new Set(answers.flatMap((a) => (a.kept?.note ? [a.kept.note] : a.given?.note ? [a.given.note] : []))),
+  ];
   return (
     <>
       <h1>{toMark.question_title}</h1>
       <p className={classes.dim}>
         {toMark.class_title} · {toMark.title} · {points(toMark.of)} {toMark.of === 1 ? "point" : "points"}
       </p>
+      <Release assignment={assignment} kept={toMark.kept} keep={keep} onKeep={setKeep} />
       {!now && <p>Nobody has handed this in yet.</p>}
       {now && (
         <div className={classes.columns}>
@@ -79,7 +85,7 @@ function Answers({ assignment, toMark }: { assignment: string; toMark: ToMark })
                 <li key={a.student}>
                   <button type="button" aria-current={i === at || undefined} onClick={() => setAt(i)}>
                     {nameOf(i)}
-                    <span>{a.given ? `${points(a.given.points)} of ${toMark.of}` : "waits"}</span>
+                    <span>{standing(a, toMark.of)}</span>
                   </button>
                 </li>
               ))}
@@ -92,7 +98,9 @@ function Answers({ assignment, toMark }: { assignment: string; toMark: ToMark })
             question={toMark.question}
             of={toMark.of}
             answer={now}
-            name={nameOf(at)}
+            heading={nameOf(at)}
+            keep={keep}
+            focused
             person={me.data?.user_name ?? ""}
             notes={notes}
             onNext={next}

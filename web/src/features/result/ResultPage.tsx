@@ -187,6 +187,7 @@ function Question({ question }: { question: Schemas["ResultQuestion"] }) {
           ) : (
             <p className={classes.dim}>{several && `(${part.id}) `}Nothing was given here.</p>
           )}
+          {part.marked && <Marked part={part.id} several={several} marked={part.marked} />}
           {part.model.length > 0 && (
             <details className={classes.working}>
               <summary>What a good answer says</summary>
@@ -205,7 +206,11 @@ function Question({ question }: { question: Schemas["ResultQuestion"] }) {
           <li key={words}>{words}</li>
         ))}
       </ul>
-      {question.teacher_note && <blockquote className={classes.note}>{question.teacher_note}</blockquote>}
+      {question.teacher_note.length > 0 && (
+        <blockquote className={classes.note}>
+          <Prose blocks={question.teacher_note} />
+        </blockquote>
+      )}
       {question.working && (
         <details className={classes.working}>
           <summary>The working</summary>
@@ -220,5 +225,31 @@ function Question({ question }: { question: Schemas["ResultQuestion"] }) {
         </details>
       )}
     </section>
+  );
+}
+
+type MarkedProps = { part: string; several: boolean; marked: Schemas["MarkedPartView"] };
+
+/** What a person gave a part, and which lines of the rubric were met. */
+function Marked({ part, several, marked }: MarkedProps) {
+  return (
+    <div className={classes.marked}>
+      <p>
+        {several && `(${part}) `}
+        {points(marked.points)} of {points(marked.of)} from your teacher
+        {marked.rubric.length > 0 && ", who looked for:"}
+      </p>
+      {marked.rubric.length > 0 && (
+        <ul>
+          {marked.rubric.map((line, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: lines never change places
+            <li key={i} data-met={line.met}>
+              <Line content={line.say} />
+              <span>{line.met ? "there" : "missing"}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </div>
   );
 }

@@ -7,11 +7,13 @@ import { Frame } from "../../app/Frame";
 import { levelWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { moment } from "../../shared/when";
+import { suggestionsQuery } from "../course/queries";
 import { ReadingOffer } from "../reading/ReadingOffer";
 import { LazyCourse } from "./LazyCourse";
 import { OverTime } from "./OverTime";
 import { skillsQuery } from "./queries";
 import classes from "./SkillsPage.module.css";
+import { Suggestion, Wish } from "./Wish";
 
 type Skill = Schemas["SkillView"];
 
@@ -73,6 +75,8 @@ function Strata({ view }: { view: Schemas["SkillsView"] }) {
 
 function Layer({ skill, solid, chosen }: { skill: Skill; solid: number; chosen: boolean }) {
   const navigate = useNavigate();
+  const { data } = useQuery(suggestionsQuery());
+  const suggested = data?.suggested.some((s) => s.skill.id === skill.id);
   const locked = skill.missing.length > 0 && skill.level === "new";
   const words = locked ? "not open yet" : levelWords[skill.level];
   return (
@@ -91,6 +95,7 @@ function Layer({ skill, solid, chosen }: { skill: Skill; solid: number; chosen: 
       <span className={classes.level}>
         {words}
         {skill.level !== "new" && <span> · {skill.score}</span>}
+        {suggested && <span className={classes.suggested}>suggested</span>}
       </span>
     </UnstyledButton>
   );
@@ -146,7 +151,9 @@ function Opened({ skill, now }: { skill: Skill; now: string }) {
           </p>
         )
       )}
+      <Suggestion skill={skill.id} />
       <Practise skill={skill} />
+      <Wish skill={skill.id} />
       {skill.course.length > 1 && (
         <LazyCourse title={skill.title} course={skill.course} from={skill.course[0]?.at ?? now} now={now} />
       )}

@@ -11,6 +11,7 @@ import { actionWords, addressOf, type Entry, leftInWords, spine } from "./model"
 import { Next } from "./Next";
 import { Notices } from "./Notices";
 import { weekQuery } from "./queries";
+import { MyClasses, Suggested } from "./Suggested";
 import { Unread } from "./Unread";
 import { Fading, Slips } from "./Waiting";
 import classes from "./WeekPage.module.css";
@@ -54,9 +55,11 @@ function Loaded({ week }: { week: Schemas["WeekView"] }) {
         <div className={classes.right}>
           <Next next={week.next} />
           <Slips now={week.now} slips={week.slips} />
+          <Suggested />
           <Fading now={week.now} fading={week.fading} />
           <Unread />
           <Notices now={week.now} notices={week.notices} />
+          <MyClasses />
         </div>
       </div>
     </>

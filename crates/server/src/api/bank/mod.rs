@@ -1,5 +1,6 @@
 //! The bank as a teacher sees it: every question, with what it is on and where it is used, and a picture of each.
 
+pub(crate) mod before;
 pub(crate) mod correction;
 pub(crate) mod text;
 

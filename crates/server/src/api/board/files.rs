@@ -81,7 +81,7 @@ pub(crate) async fn add_file(
     let id = kept.ok_or_else(|| {
         ApiError::Unusable("This question has had thirty files already. Hand in what is there.".into())
     })?;
-    store::note_activity(&school.pool, work, desk.now).await?;
+    store::note_activity(&school.pool, work, None, desk.now).await?;
     Ok(web::Json(KeptFile {
         id,
         name: file.name,

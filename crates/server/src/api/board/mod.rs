@@ -13,7 +13,7 @@ use coursework::{Command, Navigation, Refusal, may_add, may_work, terms, verdict
 use school::{School, random_number};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
-use utoipa::ToSchema;
+use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 use self::check::BoardUpdate;
@@ -23,6 +23,9 @@ use super::shared::state::{ScoreView, StateView, score_view, state_view};
 use super::shared::tools::ToolsView;
 use crate::http::auth::{SignedIn, Visitor};
 use crate::http::error::{ApiError, Problem};
+
+/// No assignment has more questions.
+const MOST_QUESTIONS: usize = 100;
 
 /// Everything the board shows.
 #[derive(Serialize, ToSchema)]
@@ -65,6 +68,8 @@ pub(crate) async fn open(
     let mut desk = who.desk(&school, *id).await?;
     may_work(&desk.assignment, &desk.work, desk.now)?;
     if desk.work.opened_at.is_none() {
+        let class = desk.stored.head.class_id;
+        school::units::may_begin(&school, class, *id, desk.student).await?;
         let seeds = school
             .draw_first_sets(&desk.stored, random_number()?, desk.student)
             .await?;
@@ -139,18 +144,26 @@ pub(crate) async fn move_on(
     BoardUpdate::of(&desk, &school, to).await
 }
 
+#[derive(Deserialize, IntoParams)]
+pub(crate) struct At {
+    /// The question that stands there, from 0.
+    question: Option<usize>,
+}
+
 /// A sign that the board is open before someone.
-#[utoipa::path(path = "/api/assignments/{id}/here", params(("id" = Uuid, Path)),
+#[utoipa::path(path = "/api/assignments/{id}/here", params(("id" = Uuid, Path), At),
     responses((status = 204), (status = 404, body = Problem)))]
 #[post("/assignments/{id}/here")]
 pub(crate) async fn here(
     school: web::Data<School>,
     who: SignedIn,
     id: web::Path<Uuid>,
+    at: web::Query<At>,
 ) -> Result<HttpResponse, ApiError> {
     let work = store::find_work(&school.pool, *id, who.0.id)
         .await?
         .ok_or(ApiError::NotFound)?;
-    store::note_activity(&school.pool, work, school.now()).await?;
+    let question = at.question.filter(|q| *q < MOST_QUESTIONS);
+    store::note_activity(&school.pool, work, question, school.now()).await?;
     Ok(HttpResponse::NoContent().finish())
 }

@@ -137,7 +137,7 @@ pub(crate) async fn save_workings(
         ink,
     };
     let saved = store::save_workings(&school.pool, work, question, &workings, now).await?;
-    store::note_activity(&school.pool, work, now).await?;
+    store::note_activity(&school.pool, work, None, now).await?;
     Ok(web::Json(match saved {
         Some(revision) => WorkingsSaved::Saved { revision, at: now },
         None => WorkingsSaved::Elsewhere {

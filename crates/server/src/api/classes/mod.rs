@@ -7,6 +7,8 @@ pub(crate) mod seen;
 pub(crate) mod setting;
 mod settings_form;
 pub(crate) mod sheet;
+pub(crate) mod skills;
+pub(crate) mod units;
 pub(crate) mod went;
 
 use actix_web::{HttpResponse, delete, get, post, put, web};

@@ -1,15 +1,17 @@
 //! How a question went: counts, the wrong entries grouped by what they are equal to, and replies to the next who slip so.
 
-use actix_web::{get, put, web};
+use actix_web::{get, post, put, web};
+use coursework::middle_seconds;
 use marking::{Likeness, Response, Slip, slip_words};
 use school::went::{EntryGroup, went, who_began};
-use school::{School, SchoolError};
+use school::{Desk, School, SchoolError};
 use serde::{Deserialize, Serialize};
-use store::{Act, PersonId, TeacherReply};
+use store::{Act, NewThread, PersonId, TeacherReply};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::{note, on_class};
+use crate::api::threads::checked_body;
 use crate::http::auth::Teacher;
 use crate::http::error::{ApiError, Problem};
 
@@ -36,6 +38,8 @@ pub(crate) struct QuestionWentView {
     sets: u32,
     checks: u32,
     hints: u32,
+    /// What those who spent time with it spent in the middle; nothing where it is not known.
+    seconds: Option<i64>,
     parts: Vec<PartWentView>,
 }
 
@@ -58,6 +62,8 @@ pub(crate) struct EntryGroupView {
     reads_as: String,
     given: String,
     students: Vec<String>,
+    /// Their ids, in the same order.
+    people: Vec<Uuid>,
     entries: usize,
     /// What you say to it.
     reply: String,
@@ -138,9 +144,11 @@ pub(crate) async fn get_went(
         reads_as: g.reads_as.clone(),
         given: g.given.clone(),
         students: g.students.iter().map(name).collect(),
+        people: g.students.iter().map(|s| s.0).collect(),
         entries: g.entries,
         reply: g.reply.clone(),
     };
+    let spent = store::question_seconds(&school.pool, assignment).await?;
     let mut questions = Vec::new();
     for (question, went) in went(&school, &stored, &ids).await?.iter().enumerate() {
         let (_, source) = stored.questions.get(question).ok_or(SchoolError::NotFound)?;
@@ -154,6 +162,7 @@ pub(crate) async fn get_went(
             sets: went.counts.sets,
             checks: went.counts.checks,
             hints: went.counts.hints,
+            seconds: middle_seconds(spent.iter().filter_map(|s| s.get(&question).copied()).collect()),
             parts: went
                 .parts
                 .iter()
@@ -224,4 +233,69 @@ pub(crate) async fn write_reply(
     )
     .await?;
     Ok(actix_web::HttpResponse::NoContent().finish())
+}
+
+/// What some students of a question are told.
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct MessageStudents {
+    students: Vec<Uuid>,
+    words: String,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct MessagesSent {
+    sent: usize,
+}
+
+/// Writes to students about a question: to each in a thread of their own, in which they can answer.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/questions/{question}/message",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path), ("question" = usize, Path)),
+    request_body = MessageStudents,
+    responses((status = 200, body = MessagesSent), (status = 400, body = Problem), (status = 404, body = Problem)))]
+#[post("/classes/{id}/assignments/{assignment}/questions/{question}/message")]
+pub(crate) async fn message_students(
+    school: web::Data<School>,
+    who: Teacher,
+    path: web::Path<(Uuid, Uuid, usize)>,
+    body: web::Json<MessageStudents>,
+) -> Result<web::Json<MessagesSent>, ApiError> {
+    let (class, assignment, question) = path.into_inner();
+    let class = who.class(&school, class).await?;
+    let stored = who.assignment(&school, assignment).await?;
+    stored.questions.get(question).ok_or(SchoolError::NotFound)?;
+    let words = checked_body(&body.words)?;
+    let began = who_began(&school, assignment).await?;
+    let mut to: Vec<PersonId> = body.students.iter().copied().map(PersonId).collect();
+    to.sort_unstable_by_key(|p| p.0);
+    to.dedup();
+    if to.is_empty() || !to.iter().all(|p| began.iter().any(|b| b.id == *p)) {
+        return Err(ApiError::Unusable("Choose students who have begun this.".into()));
+    }
+    for student in &to {
+        let desk = Desk::load(&school, assignment, *student).await?;
+        let sets = desk.work.questions.get(question).map_or(0, |q| q.sets.len());
+        let new = NewThread {
+            assignment,
+            student: *student,
+            question,
+            set: sets.saturating_sub(1),
+            event: None,
+            is_query: false,
+            for_class: false,
+            by: who.0.id,
+            body: &words,
+        };
+        store::open_thread(&school.pool, &new, school.now()).await?;
+    }
+    let act = on_class(class.id, &who, "wrote to students about a question");
+    note(
+        &school,
+        Act {
+            assignment: Some(assignment),
+            why: &words,
+            ..act
+        },
+    )
+    .await?;
+    Ok(web::Json(MessagesSent { sent: to.len() }))
 }

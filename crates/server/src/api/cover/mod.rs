@@ -85,6 +85,9 @@ pub(crate) struct CoverView {
     /// Whether all questions may be printed at once.
     can_print: bool,
     last_event: u32,
+    class_id: Uuid,
+    /// What the teacher asks for before this is opened.
+    first: Option<String>,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -145,6 +148,14 @@ pub(crate) async fn cover(
     let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
     let visible = recorded.is_some();
     let closed = coursework::may_add(&desk.assignment, &desk.work, desk.now).err();
+    let class = desk.stored.head.class_id;
+    let first = match desk.work.opened_at {
+        Some(_) => None,
+        None => match school::units::first(&school, class, *id, desk.student).await? {
+            Some(item) => school::units::title_of_material(&school, &item.material).await?,
+            None => None,
+        },
+    };
     let linear = settings.navigation != Navigation::Nonlinear;
     Ok(web::Json(CoverView {
         id: *id,
@@ -208,6 +219,8 @@ pub(crate) async fn cover(
         closed_because: closed.map(|r| r.to_string()),
         can_practise: settings.goal.is_none() && desk.now >= terms.closes,
         can_print: settings.goal.is_none() && !linear && desk.work.opened_at.is_some(),
+        class_id: class,
+        first,
         last_event: desk.work.last_event,
     }))
 }

@@ -22,6 +22,10 @@ pub(crate) async fn practise_assignment(
     let mut desk = who.desk(&school, *id).await?;
     let goal = desk.assignment.settings.goal.clone().ok_or(Refusal::NoGoal)?;
     let goal = goal.practice().ok_or(Refusal::OnlyReading)?;
+    if desk.work.opened_at.is_none() {
+        let class = desk.stored.head.class_id;
+        school::units::may_begin(&school, class, *id, desk.student).await?;
+    }
     desk.run(&school, &Command::Open { seeds: Vec::new() }).await?;
     let work = desk.work_id.ok_or(SchoolError::NotFound)?;
     let run = store::run_for_work(&school.pool, desk.student, work, &goal, school.now()).await?;
