@@ -74,6 +74,25 @@ pub async fn find_assignment(db: &PgPool, id: Uuid) -> Result<Option<StoredAssig
     Ok(find_assignments(db, &[id]).await?.pop())
 }
 
+/// The assignment of a class with a slug.
+///
+/// # Errors
+/// What the database said.
+pub async fn find_assignment_by_slug(
+    db: impl PgExecutor<'_>,
+    class: Uuid,
+    slug: &str,
+) -> Result<Option<Uuid>> {
+    let found = sqlx::query_scalar!(
+        "select id from assignments where class_id = $1 and slug = $2",
+        class,
+        slug
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(found)
+}
+
 /// Several assignments as they stand, in no order; those that are not there are left out.
 pub async fn find_assignments(db: &PgPool, ids: &[Uuid]) -> Result<Vec<StoredAssignment>> {
     let rows = sqlx::query!(

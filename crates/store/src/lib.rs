@@ -31,8 +31,8 @@ mod world;
 pub use acting::{act_as_oneself, act_as_student, acts_as_student, is_preview};
 pub use acts::{Act, NamedAct, acts_in, put_act};
 pub use assignments::{
-    AssignmentHead, QuestionUse, StoredAssignment, find_assignment, find_assignments, put_assignment,
-    set_version, uses_of,
+    AssignmentHead, QuestionUse, StoredAssignment, find_assignment, find_assignment_by_slug,
+    find_assignments, put_assignment, set_version, uses_of,
 };
 pub use attachments::{Attachment, add_attachment, are_attached, delete_attachment, find_attachment};
 pub use classes::{

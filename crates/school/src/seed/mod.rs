@@ -3,6 +3,7 @@
 
 mod practice;
 mod script;
+mod units;
 mod world;
 
 pub use world::{World, read_world, sign_ins};
@@ -113,6 +114,20 @@ pub async fn seed(school: &School, world: &World) -> Result<(), WorldError> {
                     }
                 }
             }
+        }
+    }
+    for class in &world.classes {
+        units::put_units(school, class, now)
+            .await
+            .map_err(at(format!("class `{}`", class.title)))?;
+        units::suggest(school, class, person, now)
+            .await
+            .map_err(at(format!("class `{}`", class.title)))?;
+    }
+    for wish in &world.wishes {
+        let student = person(&wish.student)?;
+        for skill in &wish.skills {
+            store::set_wish(pool, student, skill, true, now).await?;
         }
     }
     for message in &world.messages {

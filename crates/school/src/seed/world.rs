@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use coursework::{Goal, Kind, Settings};
+use coursework::{Goal, Kind, Settings, UnitOrder};
 use serde::Deserialize;
 use time::{Duration, OffsetDateTime, Time};
 
@@ -21,6 +21,8 @@ pub struct World {
     pub(super) reading: Vec<WorldReading>,
     #[serde(default)]
     pub(super) messages: Vec<WorldMessage>,
+    #[serde(default)]
+    pub(super) wishes: Vec<WorldWish>,
 }
 
 /// What a student asked from a question of their work.
@@ -101,6 +103,55 @@ pub(super) struct WorldClass {
     pub title: String,
     pub members: Vec<String>,
     pub assignments: Vec<WorldAssignment>,
+    /// From the teacher, on the class's page.
+    #[serde(default)]
+    pub word: String,
+    #[serde(default)]
+    pub units: Vec<WorldUnit>,
+    /// Skills that the class's teacher suggests.
+    #[serde(default)]
+    pub suggested: Vec<WorldSuggestion>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct WorldUnit {
+    pub title: String,
+    #[serde(default)]
+    pub about: String,
+    #[serde(default)]
+    pub order: UnitOrder,
+    pub items: Vec<WorldItem>,
+}
+
+/// Something in a unit.
+#[derive(Clone, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub(super) enum WorldItem {
+    Page(String),
+    Practice(String),
+    /// A question, and the sound's name in it.
+    Recording(String, String),
+    /// An assignment of the class, by its slug.
+    Work(String),
+}
+
+/// A skill that is suggested to the class, or to one student of it.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct WorldSuggestion {
+    pub skill: String,
+    #[serde(default)]
+    pub student: Option<String>,
+    pub why: String,
+}
+
+/// Skills that a student would like to work on.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct WorldWish {
+    pub student: String,
+    pub skills: Vec<String>,
 }
 
 #[derive(Deserialize)]

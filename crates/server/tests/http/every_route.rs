@@ -237,6 +237,7 @@ async fn a_class_is_open_to_its_teachers_alone(pool: PgPool) {
             .replace("{id}", &class.to_string())
             .replace("{person}", &person)
             .replace("{assignment}", &id)
+            .replace("{suggestion}", &id)
             .replace("{question}", "0");
         for method in described["paths"][path].as_object().unwrap().keys() {
             let method = method.to_uppercase();

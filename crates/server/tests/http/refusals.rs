@@ -275,6 +275,8 @@ const ELSEWHERE: &[&str] = &[
     "nothing_handed_in",
     "handed_in_again",
     "points_out_of_range",
+    // course.rs
+    "something_first",
     // setting.rs, and `coursework`
     "empty_exception",
     "exception_out_of_range",

@@ -369,3 +369,93 @@ async fn wrong_entries_are_grouped_and_the_next_who_slips_so_gets_the_reply(pool
     client.send("PUT", &write, Some(&tor), Some(none)).await;
     assert_eq!(went().await["questions"][0]["parts"][0]["groups"][0]["reply"], "");
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn those_who_slipped_alike_are_written_to_each_in_a_thread_of_their_own(pool: PgPool) {
+    let (client, tor, ada, cy, id) = class_at_work!(pool, homework(), FIXED);
+    let class = store::put_class(&pool, "Site Practice").await.unwrap();
+    let path = format!("/api/classes/{class}/assignments/{id}");
+    for (who, entry) in [(&ada, "6"), (&cy, "12/2")] {
+        client
+            .send(
+                "POST",
+                &format!("/api/assignments/{id}/check"),
+                Some(who),
+                Some(check(entry)),
+            )
+            .await;
+    }
+    // Signs of life name the question one is at.
+    let here = |question: &str| format!("/api/assignments/{id}/here{question}");
+    for question in ["?question=0", "?question=100", "", "?question=0"] {
+        let (status, _) = client.send("POST", &here(question), Some(&ada), None).await;
+        assert_eq!(status, StatusCode::NO_CONTENT);
+    }
+    let back = "update works set active_at = active_at - interval '70 seconds'";
+    sqlx::query(back).execute(&pool).await.unwrap();
+    client.send("POST", &here("?question=0"), Some(&ada), None).await;
+    let (_, went) = client
+        .send("GET", &format!("{path}/went"), Some(&tor), None)
+        .await;
+    let question = &went["questions"][0];
+    let spent = question["seconds"].as_i64().unwrap();
+    assert!((70..80).contains(&spent), "{spent}");
+    let group = &question["parts"][0]["groups"][0];
+    assert_eq!(group["students"], json!(["Ada Quill", "Cy Fenn"]));
+    let to = group["people"].clone();
+
+    let message = format!("{path}/questions/0/message");
+    for (bad, status) in [
+        (
+            json!({"students": [], "words": "Half, not twice."}),
+            StatusCode::BAD_REQUEST,
+        ),
+        (
+            json!({"students": [id], "words": "Half, not twice."}),
+            StatusCode::BAD_REQUEST,
+        ),
+        (json!({"students": to, "words": " "}), StatusCode::BAD_REQUEST),
+    ] {
+        assert_eq!(
+            client.send("POST", &message, Some(&tor), Some(bad)).await.0,
+            status
+        );
+    }
+    let good = json!({"students": to, "words": "Half, not twice."});
+    let elsewhere = message.replace("questions/0", "questions/7");
+    let (status, _) = client
+        .send("POST", &elsewhere, Some(&tor), Some(good.clone()))
+        .await;
+    assert_eq!(status, StatusCode::NOT_FOUND);
+    let (_, sent) = client.send("POST", &message, Some(&tor), Some(good)).await;
+    assert_eq!(sent["sent"], 2);
+    for who in [&ada, &cy] {
+        let (_, me) = client.send("GET", "/api/me", Some(who), None).await;
+        assert_eq!(me["unread"], 1);
+        let (_, threads) = client.send("GET", "/api/threads", Some(who), None).await;
+        assert_eq!(threads["threads"].as_array().unwrap().len(), 1, "one's own alone");
+        let thread = format!("/api/threads/{}", threads["threads"][0]["id"].as_str().unwrap());
+        let (_, shown) = client.send("GET", &thread, Some(who), None).await;
+        assert_eq!(
+            (&shown["messages"][0]["body"], &shown["messages"][0]["by_teacher"]),
+            (&json!("Half, not twice."), &json!(true))
+        );
+    }
+    // How the question went before stands in the bank, for those who teach these classes.
+    let una = client.sign_in("una").await;
+    let before = async |who| {
+        client
+            .send("GET", "/api/bank/fixed/went", Some(who), None)
+            .await
+            .1
+    };
+    assert_eq!(
+        (&before(&tor).await["tried"], &before(&tor).await["right_first"]),
+        (&json!(2), &json!(0))
+    );
+    assert_eq!(before(&una).await["tried"], 0);
+    let (status, _) = client
+        .send("GET", "/api/bank/nothing/went", Some(&tor), None)
+        .await;
+    assert_eq!(status, StatusCode::NOT_FOUND);
+}

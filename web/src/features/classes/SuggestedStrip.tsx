@@ -15,7 +15,7 @@ export function SuggestedStrip({ id }: { id: string }) {
       {data.suggested.map((s) => (
         <span key={s.id}>
           {s.title}
-          {s.only && ` (${s.only})`}: <b>{s.reached}</b> of {s.students.length} there
+          {s.only && ` (${s.only})`}: reached by <b>{s.reached}</b> of {s.students.length}
         </span>
       ))}
     </p>
