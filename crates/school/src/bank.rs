@@ -190,7 +190,10 @@ fn check_pages(folder: &Path, skills: &[marking::Skill], questions: &[Question])
             .and_then(|text| marking::parse_page(&text).map_err(|e| e.to_string()))
         {
             Ok(page) => {
-                let found = page_faults(&page, skill, &folder.join("figures"), questions);
+                let figures = folder.join("figures");
+                let known: Vec<&Question> = questions.iter().collect();
+                let has_figure = |file: &str| figures.join(file).is_file();
+                let found = crate::pages::page_faults(&page, skill, has_figure, &known);
                 faults.extend(found.into_iter().map(at));
             }
             Err(fault) => faults.push(at(fault)),
@@ -204,32 +207,6 @@ fn check_pages(folder: &Path, skills: &[marking::Skill], questions: &[Question])
                 file.display(),
                 skill.id
             ));
-        }
-    }
-    faults
-}
-
-fn page_faults(page: &marking::Page, skill: &str, figures: &Path, questions: &[Question]) -> Vec<String> {
-    let mut faults = Vec::new();
-    for file in page.figures().filter(|file| !figures.join(file).is_file()) {
-        faults.push(format!("there is no figure `{file}`"));
-    }
-    if page.figures().next().is_none() {
-        faults.push("it has no figure".to_owned());
-    }
-    if page.checks().next().is_none() {
-        faults.push("it has no question to check oneself with".to_owned());
-    }
-    for id in page.checks() {
-        match questions.iter().find(|q| q.id == id) {
-            None => faults.push(format!("there is no question `{id}`")),
-            Some(question) if !question.skills.iter().any(|s| s == skill) => {
-                faults.push(format!("the question `{id}` is not on the skill `{skill}`"));
-            }
-            Some(question) if !question.is_drawn() => {
-                faults.push(format!("the question `{id}` has no other numbers"));
-            }
-            Some(_) => {}
         }
     }
     faults

@@ -13,6 +13,8 @@ mod glance;
 mod held;
 mod learner;
 mod marks;
+pub mod package;
+pub mod pages;
 pub mod practice;
 pub mod regrade;
 pub mod roll;
@@ -33,6 +35,7 @@ use store::Lanes;
 use time::OffsetDateTime;
 
 pub use clock::Clock;
+pub use content::refresh as refresh_content;
 pub use content::{Formula, FormulaGroup, FormulaSheet};
 pub use content::{find_figure, find_page, find_skill, find_sound, formula_sheets, skills, title_of};
 pub use desk::{Desk, entered};

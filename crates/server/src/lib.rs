@@ -75,12 +75,24 @@ pub fn app(
         .configure(routes)
 }
 
+/// Reads skills and pages that were edited, here or by another server.
+async fn keep_content(school: School) {
+    let mut now_and_then = tokio::time::interval(std::time::Duration::from_secs(5));
+    loop {
+        now_and_then.tick().await;
+        if let Err(error) = school::refresh_content(&school).await {
+            tracing::warn!(cause = %error, "reading what was edited");
+        }
+    }
+}
+
 /// Serves until the process is asked to end.
 ///
 /// # Errors
 /// If the address cannot be used.
 pub async fn serve(school: School, settings: Settings, address: SocketAddr) -> std::io::Result<()> {
     let ending = actix_web::rt::spawn(school::time_up::keep_ending(school.clone()));
+    let reading = actix_web::rt::spawn(keep_content(school.clone()));
     let lanes = school.lanes.clone();
     let served = HttpServer::new(move || app(school.clone(), settings.clone()))
         .tcp_nodelay(true)
@@ -89,6 +101,7 @@ pub async fn serve(school: School, settings: Settings, address: SocketAddr) -> s
         .run()
         .await;
     ending.abort();
+    reading.abort();
     lanes.give_back();
     served
 }

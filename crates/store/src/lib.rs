@@ -21,6 +21,7 @@ mod slips;
 mod small;
 mod suggested;
 mod teaching;
+mod texts;
 mod threads;
 mod units;
 mod visit;
@@ -64,7 +65,7 @@ pub use practice::{
 };
 pub use questions::{
     QuestionId, QuestionVersion, find_question, find_question_by_slug, find_questions, newest_questions,
-    newest_versions, put_question, question_titles, set_source, versions_of,
+    newest_versions, put_question, question_titles, set_source, source_of, versions_of,
 };
 pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
 pub use reviews::{Review, find_review, put_review};
@@ -76,6 +77,7 @@ pub use suggested::{
 pub use teaching::{
     SheetColumn, SheetRow, find_attachment_taught, sheet_columns, sheet_rows, students_at, taught_by, teaches,
 };
+pub use texts::{TextKind, TextVersion, newest_texts, newest_version, put_text, text_versions};
 pub use threads::{
     Message, NewThread, TeacherReply, Thread, add_message, messages_of, open_thread, put_reply, replies_in,
     set_thread, set_thread_read, take_message_back, threads_of, unread_messages,

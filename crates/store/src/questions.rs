@@ -158,3 +158,14 @@ pub async fn versions_of(db: impl PgExecutor<'_>, slug: &str) -> Result<Vec<Ques
         })
         .collect())
 }
+
+/// The text that a version was written as, where it came with one.
+///
+/// # Errors
+/// What the database said.
+pub async fn source_of(db: impl PgExecutor<'_>, id: QuestionId) -> Result<Option<String>> {
+    let source = sqlx::query_scalar!("select source from questions where id = $1", id.0)
+        .fetch_optional(db)
+        .await?;
+    Ok(source.flatten())
+}

@@ -256,6 +256,21 @@ const settingRoute = createRoute({
   path: "/classes/$id/work/$assignment",
   component: lazyRouteComponent(() => import("../features/setting/SettingPage"), "SettingPage"),
 });
+const contentRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/bank-content",
+  component: lazyRouteComponent(() => import("../features/bank/ContentPage"), "ContentPage"),
+});
+const editContentRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/bank-pages/$skill",
+  component: lazyRouteComponent(() => import("../features/bank/ContentPage"), "EditContentPage"),
+});
+const editSkillsRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/bank-skills",
+  component: lazyRouteComponent(() => import("../features/bank/ContentPage"), "EditSkillsPage"),
+});
 const bankRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/bank",
@@ -328,6 +343,9 @@ export const router = createRouter({
       workListRoute,
       settingRoute,
       bankRoute,
+      contentRoute,
+      editContentRoute,
+      editSkillsRoute,
       wentRoute,
       editRoute,
       newQuestionRoute,

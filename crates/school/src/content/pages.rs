@@ -14,8 +14,18 @@ struct Texts;
 #[folder = "../../content/figures"]
 struct Figures;
 
-/// The page of a skill.
+/// The page of a skill, as it was edited last.
 pub fn find_page(skill: &str) -> Option<&'static Page> {
+    super::edited::find_page(skill).or_else(|| find_shipped(skill))
+}
+
+/// The text of the page that ships for a skill.
+pub fn shipped_page(skill: &str) -> Option<String> {
+    let file = Texts::get(&format!("{skill}.md"))?;
+    Some(String::from_utf8_lossy(&file.data).into_owned())
+}
+
+fn find_shipped(skill: &str) -> Option<&'static Page> {
     static READ: OnceLock<BTreeMap<String, Page>> = OnceLock::new();
     READ.get_or_init(read_all).get(skill)
 }

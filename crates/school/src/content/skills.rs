@@ -6,8 +6,17 @@ use marking::Skill;
 
 static FILE: &str = include_str!("../../../../content/skills.yaml");
 
-/// All skills, in the order of their file.
+/// The text of the skills that ship.
+pub fn shipped_skills() -> &'static str {
+    FILE
+}
+
+/// All skills as they were edited last, in the order of their file.
 pub fn skills() -> &'static [Skill] {
+    super::edited::skills().unwrap_or_else(shipped)
+}
+
+fn shipped() -> &'static [Skill] {
     static READ: OnceLock<Vec<Skill>> = OnceLock::new();
     READ.get_or_init(|| {
         marking::parse_skills(FILE).unwrap_or_else(|e| {

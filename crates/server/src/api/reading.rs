@@ -65,7 +65,7 @@ pub(crate) enum PageBlockView {
     },
 }
 
-fn steps(page: &Page) -> Vec<PageStepView> {
+pub(super) fn steps(page: &Page) -> Vec<PageStepView> {
     let mut checks = 0..;
     let mut block = |b: &PageBlock| match b {
         PageBlock::Text { block, speech } => PageBlockView::Text {

@@ -235,7 +235,10 @@ async fn writing_goes_in_at_hand_in_waits_and_is_marked_by_the_teacher(pool: PgP
         question["parts"][0]["given"]["verdict"]["outcome"],
         "marked_by_teacher"
     );
-    assert_eq!(question["teacher_note"], "What came of it?");
+    assert_eq!(
+        question["teacher_note"][0]["content"][0]["value"],
+        "What came of it?"
+    );
 }
 
 /// Only written.

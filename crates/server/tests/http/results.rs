@@ -203,7 +203,10 @@ async fn the_teachers_points_count_and_are_told(pool: PgPool) {
     add_event(&pool, &id, "ada", given).await;
     let (_, result) = client.send("GET", &path("/result"), Some(&ada), None).await;
     assert_eq!(result["recorded"]["percent"], 75.0);
-    assert_eq!(result["questions"][0]["teacher_note"], "A clear drawing.");
+    assert_eq!(
+        result["questions"][0]["teacher_note"][0]["content"][0]["value"],
+        "A clear drawing."
+    );
     assert!(
         result["questions"][0]["why"][0]
             .as_str()

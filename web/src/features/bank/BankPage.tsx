@@ -9,6 +9,7 @@ import { Finder, useFinder } from "./Finder";
 import { kindLabel } from "./find";
 import { Picture } from "./Picture";
 import { bankQuery } from "./queries";
+import { ZipIn } from "./ZipIn";
 
 /** What can be asked: every question, with what it is on, and a picture to try it on. */
 export function BankPage() {
@@ -28,7 +29,11 @@ export function BankPage() {
             <Button component={Link} to="/bank-new" size="sm">
               Make a question
             </Button>
+            <Button component={Link} to="/bank-content" variant="default" size="sm">
+              Pages and skills
+            </Button>
           </div>
+          <ZipIn />
           <Finder bank={bank.data} finder={finder} />
           {found.length === 0 && <p>No question fits. Take one of the three away.</p>}
           <ul className={classes.list}>

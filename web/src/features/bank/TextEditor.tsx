@@ -15,6 +15,8 @@ type Props = {
   label: string;
   value: string;
   faults: TextFault[];
+  /** It is no question: nothing is completed by their schema. */
+  plain?: boolean;
   onChange: (text: string) => void;
 };
 
@@ -43,7 +45,7 @@ const complete = (context: CompletionContext) => {
 };
 
 /** A question's text, with completion by its schema and faults at their lines. Tab indents; after Esc it leaves. */
-export function TextEditor({ label, value, faults, onChange }: Props) {
+export function TextEditor({ label, value, faults, plain = false, onChange }: Props) {
   const place = useRef<HTMLDivElement>(null);
   const view = useRef<EditorView | null>(null);
   const told = useRef(onChange);
@@ -61,9 +63,8 @@ export function TextEditor({ label, value, faults, onChange }: Props) {
           history(),
           bracketMatching(),
           indentUnit.of("  "),
-          yaml(),
+          ...(plain ? [] : [yaml(), autocompletion({ override: [complete] })]),
           lintGutter(),
-          autocompletion({ override: [complete] }),
           keymap.of([...completionKeymap, ...defaultKeymap, ...historyKeymap, indentWithTab]),
           EditorView.lineWrapping,
           EditorView.contentAttributes.of({ "aria-label": label, tabindex: "0" }),
@@ -75,7 +76,7 @@ export function TextEditor({ label, value, faults, onChange }: Props) {
     });
     view.current = editor;
     return () => editor.destroy();
-  }, [label]);
+  }, [label, plain]);
   useEffect(() => {
     const editor = view.current;
     if (!editor) return;

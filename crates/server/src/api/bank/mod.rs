@@ -2,6 +2,7 @@
 
 pub(crate) mod before;
 pub(crate) mod correction;
+pub(crate) mod pages;
 pub(crate) mod text;
 
 use actix_web::{get, post, web};
