@@ -102,6 +102,14 @@ async fn axe_finds_nothing_in_any_kind_or_view_light_dark_or_on_a_phone() -> Out
     browser.is_saved().await?;
     browser.press("Check").await?;
     browser.sees("still empty").await?;
+    for class in ["Site Practice", "Forces and Motion"] {
+        browser.driver.goto(site.address("/")).await?;
+        browser.press(class).await?;
+        browser.says("h1", class).await?;
+        found.extend(faults(&browser, &format!("light, the class {class}")).await?);
+    }
+    browser.driver.goto(site.address("/")).await?;
+    browser.sees("A working day").await?;
     let pictures = browser.open_work(&site, "Pictures and plans").await?;
     browser
         .driver
@@ -193,6 +201,14 @@ async fn axe_finds_nothing_where_a_teacher_marks() -> Outcome<()> {
     browser.says("article h2", "Tilde").await?;
     browser.click("article details summary").await?;
     found.extend(faults(&browser, "light, an answer").await?);
+    let question = browser.driver.current_url().await?.to_string();
+    browser.driver.goto(site.address("/marking")).await?;
+    browser.click("details summary").await?;
+    browser.click("details li a").await?;
+    browser.says("h1", "Runa").await?;
+    found.extend(faults(&browser, "light, one student").await?);
+    browser.driver.goto(question).await?;
+    browser.says("article h2", "Tilde").await?;
     let dark = "localStorage.setItem('mantine-color-scheme-value', 'dark')";
     browser.driver.execute(dark, Vec::new()).await?;
     browser.driver.refresh().await?;
@@ -240,6 +256,11 @@ async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, Stri
         ("work", format!("{class}/work")),
         ("acts", format!("{class}/acts")),
         ("class settings", format!("{class}/settings")),
+        ("units", format!("{class}/units")),
+        ("skills of a class", format!("{class}/skills")),
+        ("pages and skills", site.address("/bank-content")),
+        ("a page as text", site.address("/bank-pages/torque")),
+        ("skills as text", site.address("/bank-skills")),
         ("bank", site.address("/bank")),
         ("sheet", class),
         ("a student's work", seen),

@@ -263,8 +263,27 @@ async fn wrong_entries_get_a_reply_and_a_query_is_accepted_after_its_effects_wer
     .await?;
     browser.press("Keep the reply").await?;
     browser.sees("You say: That is the height of a mountain.").await?;
+    // She writes to the one who slipped so as well.
+    let to_her = "//li[contains(., 'Ebba Tornvik')]//button[normalize-space(.)='Write to this student']";
+    browser
+        .driver
+        .query(By::XPath(to_her))
+        .first()
+        .await?
+        .click()
+        .await?;
+    fill(&browser, "Message to Ebba Tornvik", "Come to my desk on Tuesday.").await?;
+    browser.press("Send").await?;
+    browser.sees("Sent.").await?;
     browser.press("1 new message").await?;
-    browser.press("Tower shadows, question 1").await?;
+    let hers = "(//a[normalize-space(.)='Tower shadows, question 1'])[last()]";
+    browser
+        .driver
+        .query(By::XPath(hers))
+        .first()
+        .await?
+        .click()
+        .await?;
     browser.sees("It was proved different from the key").await?;
     browser
         .says("[data-testid='changes']", "Ebba Tornvik: 0 % to")
@@ -276,6 +295,17 @@ async fn wrong_entries_get_a_reply_and_a_query_is_accepted_after_its_effects_wer
     // Ebba's mark is right now, and she is told.
     browser.sign_in(&site, "ebba", "lichen-41").await?;
     browser.says("[data-testid='notices']", "key").await?;
+    browser.driver.goto(site.address("/messages")).await?;
+    browser
+        .driver
+        .query(By::XPath(
+            "(//a[normalize-space(.)='Tower shadows, question 1'])[1]",
+        ))
+        .first()
+        .await?
+        .click()
+        .await?;
+    browser.says("article", "Maren Oldacre").await?;
     browser.driver.goto(format!("{work}/question/1")).await?;
     browser.says("article", "Right").await?;
     browser.driver.goto(site.address("/")).await?;
@@ -326,17 +356,40 @@ async fn a_question_is_made_from_a_starter_and_another_is_corrected_with_its_eff
     browser.says("h1", "hub-height").await?;
     browser.says("[aria-label='Versions']", "Maren Oldacre").await?;
 
-    // A question in use is edited: it stays where it is, until the correction is made with its effects seen.
-    browser
-        .driver
-        .goto(site.address("/bank/one-unknown/edit"))
-        .await?;
-    browser.sees("Other numbers").await?;
-    change(
-        "key: \"({{r}} - {{c}})/{{m}}\"",
-        "key: \"({{r}} - {{c}})/{{m}} + 1000\"",
+    // A mark is queried, and its key is what is wrong.
+    browser.driver.goto(site.address("/")).await?;
+    browser.says("h1", "Classes").await?;
+    browser.sign_out("Maren Oldacre").await?;
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.sees("Lines and roots").await?;
+    browser.press("Workshop Mathematics").await?;
+    browser.press("Lines and roots").await?;
+    browser.sees("Hand-ins").await?;
+    let work = browser.driver.current_url().await?.to_string();
+    browser.go_to(&work, 6).await?;
+    browser.press("Query this mark").await?;
+    fill(
+        &browser,
+        "Why you are sure",
+        "The edge of the circle is asked for.",
     )
     .await?;
+    browser.press("Send").await?;
+    browser.sees("Read it under Messages").await?;
+    browser.driver.goto(site.address("/")).await?;
+    browser.sign_out("Ebba Tornvik").await?;
+    browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.press("1 new message").await?;
+    browser.press("Lines and roots, question 6").await?;
+    browser.sees("Is the key itself wrong?").await?;
+    let thread = browser.driver.current_url().await?.to_string();
+
+    // A question in use is edited: it stays where it is, until the correction is made with its effects seen.
+    browser.press("Correct it in the bank").await?;
+    browser.says("h1", "swept-area").await?;
+    browser.sees("Other numbers").await?;
+    change("key: \"pi*{{r}}^2\"", "key: \"2*pi*{{r}}\"").await?;
+    change("to: \"2*pi*{{r}}\"", "to: \"3*pi*{{r}}\"").await?;
     browser.press("Check and save").await?;
     browser.sees("An older version is in use").await?;
     browser
@@ -344,21 +397,30 @@ async fn a_question_is_made_from_a_starter_and_another_is_corrected_with_its_eff
         .await?;
     let would = browser.text_of("[data-testid='corrections']").await?;
     assert!(
-        would.contains("Ebba Tornvik, Lines and roots: 58 % to 42 %"),
+        would.contains("Ebba Tornvik, Lines and roots: 58 % to 75 %"),
         "{would}"
     );
-    fill(&browser, "Why", "A thousand more is meant").await?;
+    fill(&browser, "Why", "The circumference is meant").await?;
     browser.press("Correct it there").await?;
     browser.sees("marked differently now").await?;
+    browser.driver.goto(&thread).await?;
+    browser.sees("The key was corrected since").await?;
+    fill(&browser, "A word with it", "It was: thank you.").await?;
+    browser.press("Settled by the new key").await?;
+    browser.sees("It was: thank you.").await?;
     browser.press("Classes").await?;
     browser.press("Workshop Mathematics").await?;
     browser.press("What was done").await?;
-    browser.says("table", "A thousand more is meant").await?;
+    browser.says("table", "The circumference is meant").await?;
     browser.sign_out("Maren Oldacre").await?;
     browser.sign_in(&site, "ebba", "lichen-41").await?;
     browser
-        .says("[data-testid='notices']", "from 58 % to 42 %")
+        .says("[data-testid='notices']", "from 58 % to 75 %")
         .await?;
+    browser.press("1 new message").await?;
+    browser.press("Lines and roots, question 6").await?;
+    browser.sees("The key was corrected").await?;
+    browser.says("article", "It was: thank you.").await?;
     browser.quit().await?;
     Ok(())
 }

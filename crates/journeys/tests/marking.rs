@@ -3,6 +3,11 @@
 use journeys::{Browser, Outcome, Site};
 use thirtyfour::prelude::*;
 
+async fn value_of(browser: &Browser, css: &str) -> Outcome<String> {
+    let field = browser.driver.query(By::Css(css)).first().await?;
+    Ok(field.prop("value").await?.unwrap_or_default())
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn written_work_is_marked_by_keyboard_and_the_student_sees_it() -> Outcome<()> {
     let site = Site::start().await?;
@@ -46,8 +51,16 @@ async fn written_work_is_marked_by_keyboard_and_the_student_sees_it() -> Outcome
         .await?;
     browser.says("article h2", "Ebba Tornvik").await?;
 
-    // More than the question is worth is not taken; half-marked work is kept over a reload.
-    browser.walk_to("article input").await?;
+    // Lines of the rubric are ticked by key and give the points; more than the question is worth is not taken; half-marked
+    // work is kept over a reload.
+    for line in [0, 1] {
+        let line = format!("article fieldset > div:nth-of-type({}) input", line + 1);
+        browser.walk_to(&line).await?;
+        browser.keys(" ").await?;
+    }
+    let points = "article input[inputmode='decimal']";
+    assert_eq!(value_of(&browser, points).await?, "2");
+    browser.walk_to(points).await?;
     browser.control("a").await?;
     browser.keys("7").await?;
     browser.sees("From 0 to 6").await?;
@@ -55,11 +68,13 @@ async fn written_work_is_marked_by_keyboard_and_the_student_sees_it() -> Outcome
     browser.keys("4.5").await?;
     browser.keys(Key::Tab + "").await?;
     browser.walk_to("article textarea").await?;
-    browser.keys("Say what could have come of it.").await?;
+    browser
+        .keys("Say what could have come of it: $\\frac{1}{2} m v^2$.")
+        .await?;
     browser.sees("Not given yet; kept in this browser").await?;
     browser.driver.refresh().await?;
     browser
-        .says("article textarea", "Say what could have come of it.")
+        .says("article textarea", "Say what could have come of it")
         .await?;
     browser.walk_to("article textarea").await?;
     browser.control(Key::Enter + "").await?;
@@ -70,10 +85,12 @@ async fn written_work_is_marked_by_keyboard_and_the_student_sees_it() -> Outcome
         .walk_to("article .mantine-Textarea-root ~ details summary")
         .await?;
     browser.keys(Key::Enter + "").await?;
-    browser.walk_to("article details button").await?;
+    browser
+        .walk_to("article .mantine-Textarea-root ~ details button")
+        .await?;
     browser.keys(Key::Enter + "").await?;
     browser
-        .says("article textarea", "Say what could have come of it.")
+        .says("article textarea", "Say what could have come of it")
         .await?;
     browser.sign_out("Maren Oldacre").await?;
 
@@ -82,11 +99,79 @@ async fn written_work_is_marked_by_keyboard_and_the_student_sees_it() -> Outcome
     browser.driver.goto(format!("{work}/result")).await?;
     browser.sees("Maren Oldacre gave 4.5 of 6 points").await?;
     browser.sees("Marked by your teacher").await?;
-    browser.sees("Say what could have come of it.").await?;
+    browser
+        .says("blockquote", "Say what could have come of it")
+        .await?;
+    browser.driver.query(By::Css("blockquote .katex")).first().await?;
+    browser
+        .says("li[data-met='true']", "what could have come of it")
+        .await?;
+    browser
+        .says("li[data-met='false']", "why it could happen")
+        .await?;
     // A student finds nothing there.
     let gone =
         "const done = arguments[arguments.length - 1]; fetch('/api/marking').then(r => done(r.status))";
     let status: u16 = browser.driver.execute_async(gone, Vec::new()).await?.convert()?;
     assert_eq!(status, 404);
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn points_are_kept_student_by_student_and_released_together() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.says("h1", "Classes").await?;
+    browser.press("Marking").await?;
+    browser
+        .says("[data-testid='waiting']", "5 answers wait for you")
+        .await?;
+    browser.click("details summary").await?;
+    browser.press("Tilde Askvoll").await?;
+    browser.says("h1", "Tilde Askvoll").await?;
+    browser
+        .driver
+        .query(By::XPath("//label[normalize-space(.)='all together']"))
+        .first()
+        .await?
+        .click()
+        .await?;
+    // The report, by its rubric; the explanation, by points for its part alone.
+    let first = "[aria-label^='Answer of Question 1'] ";
+    browser
+        .click(&format!("{first}fieldset > div:nth-of-type(1) input"))
+        .await?;
+    browser
+        .click(&format!("{first}fieldset > div:nth-of-type(3) input"))
+        .await?;
+    let give = "//article[starts-with(@aria-label, 'Answer of Question 1')]//button[normalize-space(.)='Keep the points']";
+    browser
+        .driver
+        .query(By::XPath(give))
+        .first()
+        .await?
+        .click()
+        .await?;
+    browser
+        .says(first.trim(), "Kept; nobody sees it before it is released")
+        .await?;
+    browser.sees("1 answer is kept.").await?;
+    browser.says("[aria-label='Students']", "wait").await?;
+    browser.driver.goto(site.address("/marking")).await?;
+    browser.sees("1 answer is kept, not released yet.").await?;
+    browser
+        .says("[data-testid='waiting']", "5 answers wait for you")
+        .await?;
+    browser.click("a[href$='/1']").await?;
+    browser.says("[aria-label='Answers']", "2 of 6, kept").await?;
+    browser.press("Release it").await?;
+    browser.sees("Released.").await?;
+    browser.says("[aria-label='Answers']", "2 of 6").await?;
+    browser.driver.goto(site.address("/marking")).await?;
+    browser
+        .says("[data-testid='waiting']", "4 answers wait for you")
+        .await?;
+    browser.quit().await?;
     Ok(())
 }

@@ -2809,6 +2809,10 @@ export interface components {
         };
         DoubtView: {
             answers: components["schemas"]["RightAnswer"][];
+            /** @description The question's name in the bank, where its key can be corrected. */
+            bank: string;
+            /** @description Its key was corrected since this was marked. */
+            corrected: boolean;
             /** @description How each part was decided. */
             decided: string[];
             for_all: components["schemas"]["ChangeView"][];
@@ -4454,7 +4458,7 @@ export interface components {
             worked_example: boolean;
         };
         /** @enum {string} */
-        Settle: "stands" | "accept_for_student" | "accept_for_all";
+        Settle: "stands" | "accept_for_student" | "accept_for_all" | "key_corrected";
         /** @description Whether the teacher may see notes and ink of an assignment. */
         SharedWorkings: {
             shared: boolean;

@@ -192,6 +192,10 @@ pub(crate) struct DoubtView {
     /// What accepting the entry would do: for this student, and for all who gave an equal one.
     for_student: Vec<ChangeView>,
     for_all: Vec<ChangeView>,
+    /// The question's name in the bank, where its key can be corrected.
+    bank: String,
+    /// Its key was corrected since this was marked.
+    corrected: bool,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -199,6 +203,13 @@ pub(crate) struct ChangeView {
     student: String,
     before: f64,
     after: f64,
+}
+
+/// Whether the key of what is queried was corrected since it was marked.
+fn key_was_corrected(desk: &Desk, thread: &Thread) -> bool {
+    thread
+        .event
+        .is_some_and(|event| coursework::was_corrected(&desk.events(), thread.question, event))
 }
 
 async fn thread(school: &School, person: &Person, id: Uuid) -> Result<Thread, ApiError> {
@@ -296,7 +307,15 @@ async fn view(school: &School, person: &Person, thread: Thread) -> Result<Thread
                     Err(SchoolError::NotFound) => Ok(Vec::new()),
                     Err(other) => Err(other),
                 };
+                let (_, source) = desk
+                    .stored
+                    .questions
+                    .get(thread.question)
+                    .ok_or(SchoolError::NotFound)?;
                 view.doubt = Some(DoubtView {
+                    bank: source.id.clone(),
+                    corrected: key_was_corrected(&desk, &thread),
+
                     answers: item.parts.iter().map(right_answer).collect(),
                     decided: parts.iter().filter_map(evidence).collect(),
                     for_student: change_views(school, would(false).await?).await?,
@@ -397,6 +416,8 @@ pub(crate) enum Settle {
     AcceptForStudent,
     /// It is accepted for all who gave an equal one to the same numbers.
     AcceptForAll,
+    /// The key was corrected in the bank, and what was given marked by it.
+    KeyCorrected,
 }
 
 #[derive(Deserialize, ToSchema)]
@@ -432,6 +453,15 @@ pub(crate) async fn change_thread(
             return Err(ApiError::Unusable("No mark was queried here.".into()));
         }
         Some(Settle::Stands) => Some("stands"),
+        Some(Settle::KeyCorrected) => {
+            let desk = Desk::load(&school, found.assignment, found.student).await?;
+            if !key_was_corrected(&desk, &found) {
+                return Err(ApiError::Unusable(
+                    "The key of this question was not corrected since. Correct it in the bank first.".into(),
+                ));
+            }
+            Some("key_corrected")
+        }
         Some(how) => {
             let by = By {
                 who: who.0.id.0,

@@ -1,5 +1,6 @@
 import { Button, Textarea } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Link } from "@tanstack/react-router";
 import { useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Maths } from "../../shared/Maths";
@@ -51,6 +52,21 @@ export function Doubt({ id, doubt, hidden, settled }: Props) {
       {doubt.decided.map((d) => (
         <p key={d}>{d}</p>
       ))}
+      {settled == null && (
+        <p>
+          {doubt.corrected ? (
+            "The key was corrected since, and the entry marked by the new one."
+          ) : (
+            <>
+              Is the key itself wrong?{" "}
+              <Link to="/bank/$slug/edit" params={{ slug: doubt.bank }}>
+                Correct it in the bank
+              </Link>
+              , where you see whose scores would change.
+            </>
+          )}
+        </p>
+      )}
       {all.length > 0 && (
         <>
           <p>Accepting it would change:</p>
@@ -82,6 +98,16 @@ export function Doubt({ id, doubt, hidden, settled }: Props) {
             >
               The mark stands
             </Button>
+            {doubt.corrected && (
+              <Button
+                size="sm"
+                variant="default"
+                loading={settle.isPending}
+                onClick={() => settle.mutate("key_corrected")}
+              >
+                Settled by the new key
+              </Button>
+            )}
             {doubt.for_student.length > 0 && (
               <Button
                 size="sm"

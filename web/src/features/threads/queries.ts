@@ -14,5 +14,6 @@ export const threadQuery = (id: string) =>
 export const settledWords: Record<string, string> = {
   stands: "The mark stands",
   accepted: "The entry was accepted",
+  key_corrected: "The key was corrected",
   accepted_for_all: "The entry was accepted for all who gave it",
 };

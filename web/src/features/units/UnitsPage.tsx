@@ -142,6 +142,8 @@ function Editor({ id, stands, materials }: EditorProps) {
           </ol>
           <div className={classes.foot}>
             <Select
+              // What was searched for goes with what was found.
+              key={unit.items.length}
               aria-label={`Put something into unit ${at + 1}`}
               placeholder="Put something in"
               searchable
