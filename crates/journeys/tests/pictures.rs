@@ -62,7 +62,6 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     browser.press("Worked example").await?;
     browser.sees("A similar question with other numbers").await?;
     browser.press("Open the first step").await?;
-    browser.picture(&file("example.png")).await?;
     browser.press("Workings").await?;
     browser
         .driver
@@ -129,16 +128,10 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     browser.is_saved().await?;
     browser.picture(&file("timed.png")).await?;
 
-    let radio = browser.open_work(&site, "On the radio").await?;
-    browser.go_to(&radio, 1).await?;
-    browser.press("Load chart, crane two").await?;
-    browser.press("Lift plan").await?;
-    browser
-        .driver
-        .query(By::Css("[data-exhibit='plan']"))
-        .first()
-        .await?;
-    browser.picture(&file("documents.png")).await?;
+    go(&browser, &site, "/").await?;
+    browser.press("Site Practice").await?;
+    browser.sees("Before you lift").await?;
+    browser.picture(&file("class.png")).await?;
     browser.driver.goto(site.address("/")).await?;
     browser.sign_out("Ebba Tornvik").await?;
 
@@ -152,6 +145,10 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     browser.sees("How it went").await?;
     browser.sees("is the pass mark").await?;
     browser.picture(&file("setting.png")).await?;
+    go(&browser, &site, "/marking").await?;
+    browser.click("a[href$='/1']").await?;
+    browser.sees("What is looked for").await?;
+    browser.picture(&file("marking.png")).await?;
     go(&browser, &site, "/bank/guy-wire/edit").await?;
     browser.sees("Other numbers").await?;
     browser.driver.query(By::Css(".cm-content")).first().await?;

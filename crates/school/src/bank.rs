@@ -330,7 +330,7 @@ pub struct TextFault {
 pub const LONGEST_TEXT: usize = 60_000;
 
 /// The line that a reader's message names.
-fn line_in(words: &str) -> usize {
+pub(crate) fn line_in(words: &str) -> usize {
     let after = words.split("line ").nth(1).unwrap_or_default();
     let digits: String = after.chars().take_while(char::is_ascii_digit).collect();
     digits.parse().unwrap_or(1)
@@ -351,9 +351,20 @@ pub fn read_text(text: &str) -> Result<Question, TextFault> {
         let words = e.to_string();
         TextFault {
             line: line_in(&words),
-            words,
+            words: without_place(&words),
         }
     })
+}
+
+/// What a reader of YAML says, without the place, which stands beside it, and without a picture of it.
+pub(crate) fn without_place(words: &str) -> String {
+    let first = words.lines().next().unwrap_or_default();
+    let said = first.strip_prefix("error: ").unwrap_or(first);
+    let after = said
+        .strip_prefix("line ")
+        .and_then(|rest| rest.split_once(": "))
+        .filter(|(place, _)| place.chars().all(|c| c.is_ascii_digit() || "column ".contains(c)));
+    after.map_or(said, |(_, what)| what).to_owned()
 }
 
 /// Everything that is wrong with a question's text, as `bank check` finds it. This computes for a second or so.
@@ -423,6 +434,19 @@ mod text_tests {
     use super::*;
 
     const GOOD: &str = "id: doubled\ntitle: Doubled\nskills: [fractions]\npoints: 1\nnumbers: {n: {from: 100, to: 900}}\ntext: 'Twice {{n}}?'\nparts:\n  - {id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}\n";
+
+    #[test]
+    fn what_the_reader_says_stands_without_its_place() {
+        let faults = check_text("id: a\ntitle: b");
+        assert_eq!(faults.len(), 1);
+        assert_eq!(faults[0].words, "missing field `points`");
+        assert_eq!(
+            without_place("error: line 12 column 3: what: and why\n --> picture"),
+            "what: and why"
+        );
+        assert_eq!(without_place("line of thought: none"), "line of thought: none");
+        assert_eq!(without_place(""), "");
+    }
 
     #[test]
     fn faults_stand_at_their_lines() {

@@ -6,7 +6,7 @@ use marking::{Page, Question, Skill, SkillFault, check_skills, parse_page, parse
 use store::{PersonId, TextKind, TextVersion};
 
 use crate::School;
-use crate::bank::{LONGEST_TEXT, TextFault};
+use crate::bank::{LONGEST_TEXT, TextFault, line_in, without_place};
 use crate::content::{find_figure, find_skill, refresh, shipped_page, shipped_skills};
 use crate::error::SchoolError;
 
@@ -107,6 +107,13 @@ pub async fn try_skills(
     }
     let skills = match parse_skills(text) {
         Ok(skills) => skills,
+        Err(SkillFault::Yaml(words)) => {
+            let fault = TextFault {
+                line: line_in(&words),
+                words: without_place(&words),
+            };
+            return Ok((None, vec![fault]));
+        }
         Err(fault) => return Ok((None, at_lines(text, vec![fault.to_string()]))),
     };
     let questions = questions(school).await?;

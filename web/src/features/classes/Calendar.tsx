@@ -62,6 +62,7 @@ export function DayInput({ label, value, onChange, description }: DayProps) {
       valueFormat="D MMM YYYY"
       firstDayOfWeek={1}
       clearable
+      clearButtonProps={{ "aria-label": `No day: ${label}` }}
       value={value === "" ? null : value}
       onChange={(to) => onChange(to ?? "")}
     />

@@ -85,7 +85,7 @@ export function QuestionList({ questions, faults, fixed, onChange }: Props) {
                 <Button
                   size="compact-xs"
                   variant="default"
-                  aria-label={`Take ${title(q.id)} out`}
+                  aria-label={`Take out ${title(q.id)}`}
                   onClick={() => onChange(questions.filter((o) => o.id !== q.id))}
                 >
                   Take out

@@ -131,7 +131,7 @@ function Editor({ id, stands, materials }: EditorProps) {
                   <Button
                     size="compact-xs"
                     variant="default"
-                    aria-label={`Take ${name.title} out`}
+                    aria-label={`Take out ${name.title}`}
                     onClick={() => change(at, { items: unit.items.filter((i) => i.id !== item.id) })}
                   >
                     Take out
