@@ -1,4 +1,4 @@
-import { Skeleton, Switch } from "@mantine/core";
+import { Checkbox, Skeleton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useState } from "react";
@@ -78,7 +78,7 @@ function Answers({ id, student, work, hidden, onHidden }: Props) {
       <Release assignment={id} kept={work.kept} keep={keep} onKeep={setKeep} />
       <div className={classes.columns}>
         <nav className={classes.students} aria-label="Students">
-          <Switch label="Hide names" checked={hidden} onChange={(e) => onHidden(e.currentTarget.checked)} />
+          <Checkbox label="Hide names" checked={hidden} onChange={(e) => onHidden(e.currentTarget.checked)} />
           <ol>
             {work.students.map((s, i) => (
               <li key={s.id}>

@@ -1,4 +1,4 @@
-import { Skeleton, Switch } from "@mantine/core";
+import { Checkbox, Skeleton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { useState } from "react";
@@ -75,7 +75,7 @@ function Answers({ assignment, toMark }: { assignment: string; toMark: ToMark })
       {now && (
         <div className={classes.columns}>
           <nav className={classes.students} aria-label="Answers">
-            <Switch
+            <Checkbox
               label="Hide names"
               checked={hidden}
               onChange={(e) => setHidden(e.currentTarget.checked)}

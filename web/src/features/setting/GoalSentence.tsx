@@ -1,3 +1,5 @@
+import "@mantine/core/styles/Pill.css";
+import "@mantine/core/styles/PillsInput.css";
 import { MultiSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../../api/client";
