@@ -48,7 +48,15 @@ async fn settled(browser: &Browser) -> Outcome<()> {
 
 /// Every view, with its address.
 fn views(site: &Site, day: &str, pictures: &str, reports: &str, radio: &str) -> Vec<(String, String)> {
-    let main = ["/", "/skills", "/slips", "/scores", "/typing", "/read/torque"];
+    let main = [
+        "/",
+        "/skills",
+        "/slips",
+        "/scores",
+        "/typing",
+        "/read/torque",
+        "/own",
+    ];
     let mut all: Vec<(String, String)> = main.iter().map(|p| ((*p).to_owned(), site.address(p))).collect();
     all.extend((1..=10).map(|n| (format!("working day {n}"), format!("{day}/question/{n}"))));
     all.extend((1..=8).map(|n| (format!("pictures {n}"), format!("{pictures}/question/{n}"))));
@@ -261,6 +269,8 @@ async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, Stri
         ("pages and skills", site.address("/bank-content")),
         ("a page as text", site.address("/bank-pages/torque")),
         ("skills as text", site.address("/bank-skills")),
+        ("one's own data", site.address("/own")),
+        ("the interface", site.address("/interface")),
         ("bank", site.address("/bank")),
         ("sheet", class),
         ("a student's work", seen),

@@ -229,12 +229,13 @@ pub async fn export(school: &School) -> Result<Vec<u8>, SchoolError> {
     pack(&files).map_err(|e| SchoolError::Inside(e.to_string()))
 }
 
-fn pack(files: &[(String, String)]) -> Result<Vec<u8>, zip::result::ZipError> {
+/// Files as a zip.
+pub(crate) fn pack(files: &[(String, impl AsRef<[u8]>)]) -> Result<Vec<u8>, zip::result::ZipError> {
     let mut writer = ZipWriter::new(Cursor::new(Vec::new()));
     let options = SimpleFileOptions::default().compression_method(CompressionMethod::Deflated);
     for (name, text) in files {
         writer.start_file(name.as_str(), options)?;
-        writer.write_all(text.as_bytes())?;
+        writer.write_all(text.as_ref())?;
     }
     Ok(writer.finish()?.into_inner())
 }

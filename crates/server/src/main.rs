@@ -27,6 +27,9 @@ const USAGE: &str = "green-slate COMMAND
   rebuild                            works out anew what is kept beside students' work, while servers go on
   teacher add NAME [--user-name NAME] [--address http://127.0.0.1:8080]
                                      makes a teacher: asks for a password, or prints a link that signs in once
+  person delete USER_NAME [--yes]    deletes somebody for good; scores of a term that is over stay, without a name
+  export FILE.zip                    writes the whole installation
+  import FILE.zip                    puts one into a new, empty database of the same version
   migrate                            makes the database, or brings it up to date
   seed WORLD.yaml                    puts a demo world into the database
   seed --list WORLD.yaml             prints its sign-ins
@@ -73,6 +76,24 @@ fn run_async(words: &[&str]) -> Result<(), String> {
                 Ok(())
             }
             ["teacher", "add", name, options @ ..] => add_teacher(name, options).await,
+            ["person", "delete", user_name] => delete_person(user_name, false).await,
+            ["person", "delete", user_name, "--yes"] => delete_person(user_name, true).await,
+            ["export", file] => {
+                let to = std::fs::File::create_new(file).map_err(|e| format!("{file}: {e}"))?;
+                let rows = school::installation::export(&pool().await?, BufWriter::new(to))
+                    .await
+                    .map_err(|e| e.to_string())?;
+                println!("{rows} rows are in {file}");
+                Ok(())
+            }
+            ["import", file] => {
+                let from = std::fs::File::open(file).map_err(|e| format!("{file}: {e}"))?;
+                let rows = school::installation::import(&pool().await?, std::io::BufReader::new(from))
+                    .await
+                    .map_err(|e| e.to_string())?;
+                println!("{rows} rows were put in");
+                Ok(())
+            }
             ["rebuild"] => {
                 let school = School::new(pool().await?);
                 let done = school::rebuild(&school).await.map_err(|e| e.to_string())?;
@@ -97,6 +118,40 @@ fn run_async(words: &[&str]) -> Result<(), String> {
             _ => Err(USAGE.into()),
         }
     })
+}
+
+/// Deletes somebody for good, once that is meant.
+async fn delete_person(user_name: &str, sure: bool) -> Result<(), String> {
+    let pool = pool().await?;
+    let found = store::find_credentials(&pool, user_name)
+        .await
+        .map_err(|e| e.to_string())?;
+    let (person, _) = found.ok_or_else(|| format!("nobody is called {user_name}"))?;
+    if !sure {
+        if !std::io::stdin().is_terminal() {
+            return Err("say --yes if it is meant: this can't be taken back".into());
+        }
+        print!(
+            "Delete {} for good, with all they did? Type the user name to confirm: ",
+            person.display_name
+        );
+        std::io::stdout().flush().map_err(|e| e.to_string())?;
+        let mut typed = String::new();
+        std::io::stdin()
+            .read_line(&mut typed)
+            .map_err(|e| e.to_string())?;
+        if typed.trim() != user_name {
+            return Err("nothing was deleted".into());
+        }
+    }
+    let done = store::forget_person(&pool, person.id, time::OffsetDateTime::now_utc())
+        .await
+        .map_err(|e| e.to_string())?;
+    println!(
+        "{user_name} is deleted: {} works are gone, {} of terms that are over keep their score without a name",
+        done.works_deleted, done.works_kept
+    );
+    Ok(())
 }
 
 /// A teacher, with a password typed at a terminal or a link that signs in once.

@@ -10,8 +10,11 @@ mod desk;
 mod desks;
 mod digests;
 mod drafts;
+mod forget;
+mod installation;
 mod kept;
 mod lanes;
+mod own;
 mod people;
 mod practice;
 mod questions;
@@ -53,8 +56,14 @@ pub use digests::{
     runs_of, works_after,
 };
 pub use drafts::{Draft, SaveDraft, Saved, Standing, drafts_of, save_draft};
+pub use forget::{Forgotten, forget_person};
+pub use installation::{LEFT_BEHIND, TABLES, is_untouched, put_rows, read_all, schema_version, tables};
 pub use kept::{KeptMark, drop_kept_mark, keep_mark, kept_marks};
 pub use lanes::Lanes;
+pub use own::{
+    ApiToken, Calendar, OwnFile, all_of, api_tokens_of, calendars_of, drop_api_token, drop_calendar,
+    find_calendar, put_api_token, put_calendar, use_api_token,
+};
 pub use people::{
     Person, PersonId, Role, TryLimit, add_member, beside_at, count_try, create_session, delete_session,
     find_by_session, find_credentials, find_person, forget_tries, put_class, put_person,

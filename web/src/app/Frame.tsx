@@ -190,6 +190,9 @@ function PersonMenu({
         <Menu.Item component={Link} to="/messages">
           Messages
         </Menu.Item>
+        <Menu.Item component={Link} to="/own">
+          Your data
+        </Menu.Item>
         {schemes.map(([scheme, label]) => (
           <Menu.Item key={scheme} onClick={() => setColorScheme(scheme)}>
             {label}

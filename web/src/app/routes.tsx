@@ -181,6 +181,16 @@ const toMarkRoute = createRoute({
   component: lazyRouteComponent(() => import("../features/marking/ToMarkPage"), "ToMarkPage"),
 });
 
+const ownRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/own",
+  component: lazyRouteComponent(() => import("../features/own/OwnPage"), "OwnPage"),
+});
+const interfaceRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/interface",
+  component: lazyRouteComponent(() => import("../features/own/InterfacePage"), "InterfacePage"),
+});
 const courseRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/class/$id",
@@ -330,6 +340,8 @@ export const router = createRouter({
       markingRoute,
       studentMarkRoute,
       courseRoute,
+      ownRoute,
+      interfaceRoute,
       unitsRoute,
       classSkillsRoute,
       toMarkRoute,

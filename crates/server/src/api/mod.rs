@@ -9,6 +9,7 @@ mod cover;
 mod describe;
 mod hand_in;
 mod loose;
+mod own;
 mod practice;
 mod reading;
 mod result;
@@ -93,9 +94,18 @@ rooms!(
     result::get_result,
     result::seen,
     scores::get_scores,
+    scores::get_scores_csv,
     course::get_my_classes,
     course::get_course,
     course::put_heard,
+    own::get_own,
+    own::make_calendar,
+    own::end_calendar,
+    own::get_calendar,
+    own::make_token,
+    own::end_token,
+    own::take_everything,
+    own::get_description,
     suggestions::get_suggestions,
     suggestions::set_wish,
     skills::get_skills,
@@ -142,6 +152,7 @@ rooms!(
     classes::end_as_student,
     classes::get_class,
     classes::put_class,
+    classes::people::get_people_csv,
     classes::people::add_to_class,
     classes::people::add_teacher_to_class,
     classes::people::make_link,
@@ -164,7 +175,8 @@ rooms!(
     classes::setting::get_assignment,
     classes::setting::put_assignment,
     classes::setting::delete_assignment,
-    classes::went::get_went,
+    classes::went::get_went_json,
+    classes::went::get_went_csv,
     classes::went::write_reply,
     classes::went::message_students,
     threads::ask,

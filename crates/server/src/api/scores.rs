@@ -1,16 +1,19 @@
 //! All recorded scores, by class.
 
-use actix_web::{get, web};
+use actix_web::{HttpResponse, get, web};
 use coursework::{quartiles, terms, tries_shown};
 use school::{Glance, School};
 use serde::Serialize;
 use time::OffsetDateTime;
+use time::format_description::well_known::Rfc3339;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::classes::sheet::state_words;
 use super::shared::hand_in::results_at;
 use super::shared::kind::KindView;
 use super::shared::state::{ScoreView, StateView, questions_left, recorded_view, state_view};
+use super::shared::table::{cell, csv_file};
 use crate::http::auth::SignedIn;
 use crate::http::error::{ApiError, Problem};
 
@@ -70,8 +73,53 @@ pub(crate) async fn get_scores(
     school: web::Data<School>,
     who: SignedIn,
 ) -> Result<web::Json<ScoresView>, ApiError> {
+    Ok(web::Json(scores(&school, &who).await?))
+}
+
+/// All recorded scores, as a file.
+#[utoipa::path(path = "/api/scores.csv",
+    responses((status = 200, body = String, content_type = "text/csv"), (status = 401, body = Problem)))]
+#[get("/scores.csv")]
+pub(crate) async fn get_scores_csv(
+    school: web::Data<School>,
+    who: SignedIn,
+) -> Result<HttpResponse, ApiError> {
+    let head = [
+        "Class",
+        "Assignment",
+        "Due",
+        "State",
+        "Recorded %",
+        "Late",
+        "Of the grade %",
+        "Minutes",
+        "Tries",
+    ];
+    let mut rows = vec![head.map(str::to_owned).to_vec()];
+    for class in scores(&school, &who).await?.classes {
+        rows.extend(class.rows.iter().map(|r| {
+            vec![
+                cell(&class.title),
+                cell(&r.title),
+                r.due.format(&Rfc3339).unwrap_or_default(),
+                state_words(r.state).to_owned(),
+                r.recorded
+                    .as_ref()
+                    .map(|s| format!("{:.1}", s.percent))
+                    .unwrap_or_default(),
+                if r.late { "late".into() } else { String::new() },
+                format!("{:.1}", r.weight),
+                r.minutes_spent.to_string(),
+                r.tries_used.to_string(),
+            ]
+        }));
+    }
+    csv_file("scores.csv", rows)
+}
+
+async fn scores(school: &School, who: &SignedIn) -> Result<ScoresView, ApiError> {
     let mut classes: Vec<ClassScores> = Vec::new();
-    let desks = Glance::all(&school, who.0.id).await?;
+    let desks = Glance::all(school, who.0.id).await?;
     let shown = |d: &&Glance| recorded_view(&d.assignment, &d.work, d.now).is_some();
     let out: Vec<Uuid> = desks.iter().filter(shown).map(|d| d.stored.head.id).collect();
     let of_class = store::recorded_scores(&school.pool, &out).await?;
@@ -118,7 +166,7 @@ pub(crate) async fn get_scores(
             .sum();
         class.so_far = (class.weight_out > 0.0).then(|| earned / class.weight_out);
     }
-    Ok(web::Json(ScoresView { classes }))
+    Ok(ScoresView { classes })
 }
 
 fn score_row(desk: &Glance, of_class: Option<&Vec<f64>>) -> ScoreRow {

@@ -14,6 +14,7 @@ use store::{Class, Person, Role};
 use uuid::Uuid;
 
 use super::error::ApiError;
+use super::scopes::{bearer, reaches};
 use super::settings::Settings;
 
 const COOKIE: &str = "slate_session";
@@ -118,8 +119,21 @@ impl FromRequest for SignedIn {
     type Future = Pin<Box<dyn Future<Output = Result<Self, ApiError>>>>;
 
     fn from_request(request: &HttpRequest, payload: &mut Payload) -> Self::Future {
-        let visitor = Visitor::from_request(request, payload);
         let school = request.app_data::<web::Data<School>>().cloned();
+        if let Some(token) = bearer(request) {
+            let request = request.clone();
+            return Box::pin(async move {
+                let school = school.ok_or(ApiError::NotSignedIn)?;
+                let found = store::use_api_token(&school.pool, &token_hash(&token), school.now()).await?;
+                let (person, scopes) = found.ok_or(ApiError::NotSignedIn)?;
+                if reaches(&request, &scopes) {
+                    Ok(SignedIn(person))
+                } else {
+                    Err(ApiError::OutsideScope)
+                }
+            });
+        }
+        let visitor = Visitor::from_request(request, payload);
         Box::pin(async move {
             let (visitor, Some(school)) = (visitor.await?, school) else {
                 return Err(ApiError::NotSignedIn);

@@ -31,6 +31,9 @@ pub enum ApiError {
     NoSuchMethod { allowed: String },
     #[error("foreign origin")]
     ForeignOrigin,
+    /// A personal token that does not reach as far.
+    #[error("outside the token's scope")]
+    OutsideScope,
     #[error("unusable request: {0}")]
     Unusable(String),
     /// More bytes than this route takes.
@@ -116,6 +119,11 @@ impl ApiError {
                 StatusCode::FORBIDDEN,
                 "foreign_origin",
                 "This request came from another site.".into(),
+            ),
+            ApiError::OutsideScope => (
+                StatusCode::FORBIDDEN,
+                "outside_scope",
+                "This token does not allow that.".into(),
             ),
             ApiError::Unusable(why) => (StatusCode::BAD_REQUEST, "unusable", why.clone()),
             ApiError::TooLarge(most) => (StatusCode::PAYLOAD_TOO_LARGE, "too_large", too_large_words(*most)),

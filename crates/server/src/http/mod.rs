@@ -9,6 +9,7 @@ pub(crate) mod file_type;
 mod limits;
 pub(crate) mod origin;
 pub(crate) mod ranges;
+pub(crate) mod scopes;
 pub(crate) mod settings;
 
 pub use settings::Settings;

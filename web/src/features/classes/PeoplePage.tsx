@@ -24,6 +24,11 @@ export function PeoplePage() {
           <div>
             {added && <LinkList added={added} />}
             <People view={found.data} onLink={setAdded} />
+            <p>
+              <a href={`/api/classes/${id}/people.csv`} download>
+                The list as CSV
+              </a>
+            </p>
           </div>
           <div>
             <AddPeople id={id} onAdded={setAdded} />

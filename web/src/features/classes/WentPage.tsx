@@ -32,6 +32,10 @@ export function WentPage() {
         <>
           <h1>How {went.data.title} went</h1>
           <p className={classes.dim}>
+            <a href={`/api/classes/${id}/assignments/${assignment}/went.csv`} download>
+              As CSV
+            </a>
+            {" · "}
             {went.data.begun === 1 ? "1 student has" : `${went.data.begun} students have`} begun.
           </p>
           {went.data.questions.map((q) => (

@@ -20,7 +20,14 @@ export function ScoresPage() {
   const scores = useQuery(scoresQuery());
   return (
     <Frame title="Scores">
-      <h1>Scores</h1>
+      <div className={classes.head}>
+        <h1>Scores</h1>
+        {scores.data && scores.data.classes.length > 0 && (
+          <a href="/api/scores.csv" download>
+            As CSV
+          </a>
+        )}
+      </div>
       {scores.error && <Trouble error={scores.error} />}
       {scores.isPending && <Skeleton height={420} mt={20} aria-label="Loading your scores" />}
       {scores.data?.classes.length === 0 && (

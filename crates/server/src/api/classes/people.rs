@@ -1,6 +1,6 @@
 //! Who is in a class: students who come in, their groups, links and passwords; a second teacher; the code to join by.
 
-use actix_web::{post, put, web};
+use actix_web::{HttpResponse, get, post, put, web};
 use school::School;
 use school::classes::{Added, add_students, add_teacher, new_code, new_link, password_fault};
 use school::roll::{RollFault, name_fault, read_roll, user_name_fault};
@@ -10,6 +10,7 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::{ClassView, class_view, note, on_class};
+use crate::api::shared::table::{cell, csv_file};
 use crate::http::auth::Teacher;
 use crate::http::error::{ApiError, Problem};
 
@@ -318,4 +319,33 @@ pub(crate) async fn change_join_code(
     note(&school, on_class(class.id, &who, did)).await?;
     let class = who.class(&school, class.id).await?;
     Ok(web::Json(class_view(&school, class).await?))
+}
+
+/// Who is in the class, as a file that can be taken in again.
+#[utoipa::path(path = "/api/classes/{id}/people.csv", params(("id" = Uuid, Path)),
+    responses((status = 200, body = String, content_type = "text/csv"), (status = 404, body = Problem)))]
+#[get("/classes/{id}/people.csv")]
+pub(crate) async fn get_people_csv(
+    school: web::Data<School>,
+    who: Teacher,
+    id: web::Path<Uuid>,
+) -> Result<HttpResponse, ApiError> {
+    let class = who.class(&school, *id).await?;
+    let members = store::members_of(&school.pool, class.id).await?;
+    let mut rows = vec![vec![
+        "Name".to_owned(),
+        "User name".to_owned(),
+        "Group".to_owned(),
+    ]];
+    let students = members
+        .iter()
+        .filter(|m| m.person.role == Role::Student && m.left_at.is_none());
+    rows.extend(students.map(|m| {
+        vec![
+            cell(&m.person.display_name),
+            cell(&m.person.user_name),
+            cell(m.group.as_deref().unwrap_or_default()),
+        ]
+    }));
+    csv_file("class.csv", rows)
 }

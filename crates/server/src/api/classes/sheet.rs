@@ -1,6 +1,5 @@
 //! The class sheet: students down, assignments across. As data, and as CSV.
 
-use actix_web::http::header;
 use actix_web::{HttpResponse, get, web};
 use coursework::{Kind, Settings, State};
 use school::School;
@@ -11,6 +10,7 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use crate::api::shared::state::{StateView, view_of};
+use crate::api::shared::table::{cell, csv_file};
 use crate::http::auth::Teacher;
 use crate::http::error::{ApiError, Problem};
 
@@ -156,16 +156,7 @@ pub(crate) async fn get_sheet(
     Ok(web::Json(view(class.title, sheet, school.now())))
 }
 
-/// What begins like a formula is kept from being one in a spreadsheet.
-fn defused(cell: &str) -> String {
-    if cell.starts_with(['=', '+', '-', '@', '\t', '\r']) {
-        format!("'{cell}")
-    } else {
-        cell.to_owned()
-    }
-}
-
-fn state_words(state: StateView) -> &'static str {
+pub(crate) fn state_words(state: StateView) -> &'static str {
     match state {
         StateView::NotOpened => "Not opened",
         StateView::UnderWay => "Under way",
@@ -176,23 +167,22 @@ fn state_words(state: StateView) -> &'static str {
     }
 }
 
-fn csv_of(sheet: &SheetView) -> Result<Vec<u8>, csv::Error> {
-    let mut out = csv::Writer::from_writer(Vec::new());
+fn rows_of(sheet: &SheetView) -> Vec<Vec<String>> {
     let mut head = vec!["Name".to_owned(), "Group".to_owned()];
     for a in &sheet.assignments {
-        let title = defused(&a.title);
+        let title = cell(&a.title);
         for what in ["state", "recorded %", "late", "tries", "minutes"] {
             head.push(format!("{title}: {what}"));
         }
     }
-    out.write_record(&head)?;
+    let mut rows = vec![head];
     for student in &sheet.students {
         let mut row = vec![
-            defused(&student.name),
-            defused(student.group.as_deref().unwrap_or_default()),
+            cell(&student.name),
+            cell(student.group.as_deref().unwrap_or_default()),
         ];
-        for cell in &student.cells {
-            match cell {
+        for at in &student.cells {
+            match at {
                 None => row.extend([
                     "not set".into(),
                     String::new(),
@@ -209,9 +199,9 @@ fn csv_of(sheet: &SheetView) -> Result<Vec<u8>, csv::Error> {
                 ]),
             }
         }
-        out.write_record(&row)?;
+        rows.push(row);
     }
-    out.into_inner().map_err(|e| e.into_error().into())
+    rows
 }
 
 /// The sheet as a file.
@@ -225,12 +215,5 @@ pub(crate) async fn get_sheet_csv(
 ) -> Result<HttpResponse, ApiError> {
     let class = who.class(&school, *id).await?;
     let sheet = view(class.title, sheet(&school, class.id).await?, school.now());
-    let body = csv_of(&sheet).map_err(|e| ApiError::Inside(e.to_string()))?;
-    Ok(HttpResponse::Ok()
-        .content_type("text/csv; charset=utf-8")
-        .insert_header((
-            header::CONTENT_DISPOSITION,
-            "attachment; filename=\"class-sheet.csv\"",
-        ))
-        .body(body))
+    csv_file("class-sheet.csv", rows_of(&sheet))
 }

@@ -11,6 +11,7 @@ use utoipa::ToSchema;
 use uuid::Uuid;
 
 use super::{note, on_class};
+use crate::api::shared::table::{cell, csv_file};
 use crate::api::threads::checked_body;
 use crate::http::auth::Teacher;
 use crate::http::error::{ApiError, Problem};
@@ -124,7 +125,15 @@ fn common(group: &EntryGroup) -> Option<String> {
     params(("id" = Uuid, Path), ("assignment" = Uuid, Path)),
     responses((status = 200, body = WentView), (status = 404, body = Problem)))]
 #[get("/classes/{id}/assignments/{assignment}/went")]
-pub(crate) async fn get_went(
+pub(crate) async fn get_went_json(
+    school: web::Data<School>,
+    who: Teacher,
+    path: web::Path<(Uuid, Uuid)>,
+) -> Result<web::Json<WentView>, ApiError> {
+    get_went(school, who, path).await
+}
+
+async fn get_went(
     school: web::Data<School>,
     who: Teacher,
     path: web::Path<(Uuid, Uuid)>,
@@ -298,4 +307,49 @@ pub(crate) async fn message_students(
     )
     .await?;
     Ok(web::Json(MessagesSent { sent: to.len() }))
+}
+
+/// How it went, as a file: a line a question.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/went.csv",
+    params(("id" = Uuid, Path), ("assignment" = Uuid, Path)),
+    responses((status = 200, body = String, content_type = "text/csv"), (status = 404, body = Problem)))]
+#[get("/classes/{id}/assignments/{assignment}/went.csv")]
+pub(crate) async fn get_went_csv(
+    school: web::Data<School>,
+    who: Teacher,
+    path: web::Path<(Uuid, Uuid)>,
+) -> Result<actix_web::HttpResponse, ApiError> {
+    let went = get_went(school, who, path).await?.into_inner();
+    let head = [
+        "Question",
+        "Title",
+        "Tried",
+        "Right at the first check",
+        "Right in the end",
+        "Checks",
+        "Sets",
+        "Hints",
+        "Seconds in the middle",
+        "Most frequent wrong entry",
+        "by",
+    ];
+    let mut rows = vec![head.map(str::to_owned).to_vec()];
+    for q in &went.questions {
+        let groups = q.parts.iter().flat_map(|p| &p.groups);
+        let most = groups.max_by_key(|g| g.entries);
+        rows.push(vec![
+            (q.question + 1).to_string(),
+            cell(&q.title),
+            q.tried.to_string(),
+            q.right_first.to_string(),
+            q.right_in_the_end.to_string(),
+            q.checks.to_string(),
+            q.sets.to_string(),
+            q.hints.to_string(),
+            q.seconds.map(|s| s.to_string()).unwrap_or_default(),
+            most.map(|g| cell(&g.given)).unwrap_or_default(),
+            most.map(|g| g.students.len().to_string()).unwrap_or_default(),
+        ]);
+    }
+    csv_file("how-it-went.csv", rows)
 }

@@ -13,5 +13,6 @@ pub(crate) mod read;
 pub(crate) mod run;
 pub(crate) mod skill;
 pub(crate) mod state;
+pub(crate) mod table;
 pub(crate) mod tools;
 pub(crate) mod verdict;

@@ -9,6 +9,7 @@ use store::PersonId;
 use time::format_description::well_known::Rfc3339;
 
 use super::item::slip_item;
+use crate::api::shared::table::cell;
 use crate::http::auth::SignedIn;
 use crate::http::error::{ApiError, Problem};
 
@@ -97,16 +98,6 @@ fn said(wrong: &[CheckedPart], show_slips: bool) -> String {
         p.notes.iter().cloned().chain(slip).collect::<Vec<_>>()
     };
     wrong.iter().flat_map(words).collect::<Vec<_>>().join(" ")
-}
-
-/// A text for a cell: never a formula for a spreadsheet.
-fn cell(text: &str) -> String {
-    let harmless = if text.starts_with(['=', '+', '-', '@', '\t', '\r']) {
-        "'"
-    } else {
-        ""
-    };
-    format!("{harmless}{text}")
 }
 
 const HEAD: [&str; 9] = [

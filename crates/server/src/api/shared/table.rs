@@ -1,0 +1,52 @@
+//! Tables as files (RFC 4180): what a spreadsheet could take for a formula is kept from being one.
+
+use actix_web::HttpResponse;
+use actix_web::http::header;
+
+use crate::http::error::ApiError;
+
+/// A text for a cell: never a formula for a spreadsheet.
+pub(crate) fn cell(text: &str) -> String {
+    if text.starts_with(['=', '+', '-', '@', '\t', '\r']) {
+        format!("'{text}")
+    } else {
+        text.to_owned()
+    }
+}
+
+/// Rows as a file to be saved under a name.
+pub(crate) fn csv_file(
+    name: &str,
+    rows: impl IntoIterator<Item = Vec<String>>,
+) -> Result<HttpResponse, ApiError> {
+    let inside = |e: csv::Error| ApiError::Inside(e.to_string());
+    let mut out = csv::WriterBuilder::new()
+        .terminator(csv::Terminator::CRLF)
+        .from_writer(Vec::new());
+    for row in rows {
+        out.write_record(&row).map_err(inside)?;
+    }
+    let body = out.into_inner().map_err(|e| ApiError::Inside(e.to_string()))?;
+    Ok(HttpResponse::Ok()
+        .content_type("text/csv; charset=utf-8")
+        .insert_header((
+            header::CONTENT_DISPOSITION,
+            format!("attachment; filename=\"{name}\""),
+        ))
+        .body(body))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn nothing_is_a_formula() {
+        for text in ["=1+1", "+1", "-1", "@SUM(A1)", "\t=1", "\r=1"] {
+            assert_eq!(cell(text), format!("'{text}"));
+        }
+        for text in ["", "a=1", "1-2", "é"] {
+            assert_eq!(cell(text), text);
+        }
+    }
+}
