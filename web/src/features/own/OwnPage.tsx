@@ -164,7 +164,7 @@ function Tokens({ tokens }: { tokens: Schemas["TokenView"][] }) {
           onChange={(e) => setName(e.currentTarget.value)}
         />
         <fieldset className={classes.scopes}>
-          <legend>It allows to</legend>
+          <legend>It may</legend>
           {offered.map((scope) => (
             <Checkbox
               key={scope}
