@@ -153,9 +153,14 @@ impl Browser {
     /// If the field comes to hold something else each time.
     pub async fn type_over(&self, field: &WebElement, text: &str) -> Outcome<()> {
         let mut held = None;
+        // What a drag still has to say comes with a frame; without waiting for one it would come over what is typed.
+        let frames = "const done = arguments[arguments.length - 1]; \
+            requestAnimationFrame(() => requestAnimationFrame(() => done()))";
         for _ in 0..5 {
+            self.driver.execute_async(frames, Vec::new()).await?;
             field.send_keys(Key::Control + "a").await?;
             field.send_keys(text).await?;
+            self.driver.execute_async(frames, Vec::new()).await?;
             held = field.prop("value").await?;
             if held.as_deref() == Some(text) {
                 return Ok(());
