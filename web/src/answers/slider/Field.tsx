@@ -25,7 +25,7 @@ export default function Field(props: FieldProps<"slider">) {
     // biome-ignore lint/a11y/useSemanticElements: a scale with its field is no set of form fields with a legend
     <div role="group" aria-label={entry.label} data-part={name}>
       <div className={classes.slider}>
-        <div className={classes.scale}>
+        <div className={classes.scale} onPointerDownCapture={() => input.current?.blur()}>
           <Slider
             min={entry.from}
             max={entry.to}
@@ -38,7 +38,8 @@ export default function Field(props: FieldProps<"slider">) {
             thumbProps={{
               "aria-valuetext": onScale ? `${text}${unit}` : "not set yet",
             }}
-            onChange={(v) => onChange(show(v))}
+            // The last frame of a drag must not come over what is being typed already.
+            onChange={(v) => document.activeElement !== input.current && onChange(show(v))}
           />
         </div>
         <div className={classes.value}>
