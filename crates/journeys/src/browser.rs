@@ -110,7 +110,7 @@ impl Browser {
     /// # Errors
     /// If there is none.
     pub async fn press(&self, text: &str) -> WebDriverResult<()> {
-        let path = format!("//*[self::button or self::a][normalize-space(.)='{text}']");
+        let path = format!("//*[self::button or self::a or self::label[contains(@class, 'SegmentedControl')]][normalize-space(.)='{text}']");
         let press = async || {
             let button = self
                 .driver

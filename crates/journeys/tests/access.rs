@@ -320,6 +320,9 @@ async fn axe_finds_nothing_on_the_teachers_desk() -> Outcome<()> {
         .await?;
     browser.sees("Answers and working").await?;
     found.extend(faults(&browser, "light, a question of the bank").await?);
+    browser.press("Paper").await?;
+    browser.sees("3 points").await?;
+    found.extend(faults(&browser, "light, a question on paper").await?);
     let sheet = &views
         .iter()
         .find(|(name, _)| name == "sheet")

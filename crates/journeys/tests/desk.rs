@@ -352,6 +352,24 @@ async fn a_question_is_made_from_a_starter_and_another_is_corrected_with_its_eff
         )
         .await?;
     change("id: A New Question", "id: hub-height").await?;
+    // As a phone has it and as paper has it, with the numbers that stand on the screen.
+    browser.press("Phone").await?;
+    let frame = browser.driver.query(By::Css("iframe")).first().await?;
+    frame.enter_frame().await?;
+    browser.sees("Check").await?;
+    let on_phone = browser.text_of("main strong").await?;
+    browser.type_in("a", "1000").await?;
+    browser.press("Check").await?;
+    browser.sees("Not yet").await?;
+    let width = browser.driver.execute("return innerWidth", vec![]).await?;
+    assert_eq!(width.json().as_u64(), Some(390));
+    browser.driver.enter_default_frame().await?;
+    browser.press("Paper").await?;
+    browser.says("[data-testid='on-paper']", "1 point").await?;
+    assert!(!on_phone.is_empty());
+    let on_paper = browser.text_of("[data-testid='on-paper'] strong").await?;
+    assert_eq!(on_paper, on_phone);
+    browser.press("Screen").await?;
     browser.press("Check and save").await?;
     browser.says("h1", "hub-height").await?;
     browser.says("[aria-label='Versions']", "Maren Oldacre").await?;

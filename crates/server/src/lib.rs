@@ -17,7 +17,7 @@ pub use http::Settings;
 /// No script but our own files; styles may be inline, since the component library sets them.
 const CONTENT_SECURITY_POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; \
     img-src 'self' data: blob:; font-src 'self' data:; media-src 'self' blob:; connect-src 'self'; object-src 'none'; base-uri 'self'; \
-    form-action 'self'; frame-ancestors 'none'";
+    form-action 'self'; frame-ancestors 'self'";
 /// Two years, as browsers ask for.
 const STRICT_TRANSPORT_SECURITY: &str = "max-age=63072000; includeSubDomains";
 

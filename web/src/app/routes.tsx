@@ -286,7 +286,18 @@ const bankRoute = createRoute({
   path: "/bank",
   component: lazyRouteComponent(() => import("../features/bank/BankPage"), "BankPage"),
 });
-
+const bankPhoneRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/bank-phone",
+  validateSearch: (search: Record<string, unknown>): { slug?: string; seed?: number } => {
+    const seed = Number(search.seed);
+    return {
+      ...(typeof search.slug === "string" ? { slug: search.slug } : {}),
+      ...(Number.isInteger(seed) && seed > 0 ? { seed } : {}),
+    };
+  },
+  component: lazyRouteComponent(() => import("../features/bank/PhonePage"), "PhonePage"),
+});
 const editRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/bank/$slug/edit",
@@ -355,6 +366,7 @@ export const router = createRouter({
       workListRoute,
       settingRoute,
       bankRoute,
+      bankPhoneRoute,
       contentRoute,
       editContentRoute,
       editSkillsRoute,

@@ -7,7 +7,7 @@ import classes from "./Field.module.css";
 
 type Thing = Schemas["CountedThing"];
 
-const shapes: Record<Thing, string> = {
+export const shapes: Record<Thing, string> = {
   bolt: "M13 7h14l4 7-4 7h-3v14h-8V21h-3l-4-7z",
   cell: "M9 11h22v24H9zM16 6h8v5h-8zM14 22h12",
   helmet: "M6 27a14 14 0 0 1 28 0zM4 27h32v4H4zM20 8v8",

@@ -2,7 +2,7 @@ import { Button, NativeSelect, Skeleton } from "@mantine/core";
 import { useDebouncedValue } from "@mantine/hooks";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useNavigate, useParams, useSearch } from "@tanstack/react-router";
-import { lazy, Suspense, useCallback, useMemo, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Trouble } from "../../shared/Trouble";
@@ -10,6 +10,7 @@ import { moment } from "../../shared/when";
 import classes from "./Bank.module.css";
 import { Correction } from "./Correction";
 import { kindLabel } from "./find";
+import { holdForPhone } from "./phone";
 import { type Given, startersQuery, textQuery, triedQuery } from "./queries";
 import { Shown } from "./Shown";
 
@@ -83,6 +84,7 @@ function Editor({ text: stands }: { text: string }) {
       ask(api.POST("/api/bank/try/read", { body: { text: asked, part, entry } })),
     [asked],
   );
+  useEffect(() => holdForPhone(asked), [asked]);
   const save = useMutation({
     mutationFn: () => ask(api.PUT("/api/bank", { body: { text } })),
     onSuccess: async (saved) => {
@@ -140,6 +142,7 @@ function Editor({ text: stands }: { text: string }) {
             shown={tried.data.shown}
             prefix="try-"
             place={`text/${asked}`}
+            phone={`/bank-phone?seed=${seed}`}
             read={read}
             pending={tried.isFetching}
             onCheck={setParts}

@@ -27,6 +27,7 @@ export function Picture({ id }: { id: string }) {
         shown={look.data}
         prefix={`look-${id}-`}
         place={`bank/${id}`}
+        phone={`/bank-phone?slug=${encodeURIComponent(id)}&seed=${seed}`}
         read={read}
         pending={look.isFetching}
         onCheck={setParts}

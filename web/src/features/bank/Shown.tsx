@@ -1,14 +1,17 @@
-import { Button } from "@mantine/core";
-import { useMemo } from "react";
+import { Button, SegmentedControl } from "@mantine/core";
+import { useMemo, useState } from "react";
 import { ReadFrom } from "../../answers/typed/ReadsAs";
 import type { Schemas } from "../../api/client";
+import segmented from "../../app/segmented.module.css";
 import { Steps } from "../../shared/Steps";
 import { LooseQuestion } from "../board/components/LooseQuestion";
 import { RightAnswers } from "../loose/RightAnswers";
+import paper from "../paper/Paper.module.css";
+import { PaperQuestion } from "../paper/PaperQuestion";
 import classes from "./Bank.module.css";
 import type { Given } from "./queries";
 
-type Props = {
+type Asked = {
   shown: Schemas["LookedAt"];
   /** Before the names of its fields. */
   prefix: string;
@@ -17,15 +20,20 @@ type Props = {
   read: (part: string, entry: string) => Promise<Schemas["ReadView"]>;
   pending: boolean;
   onCheck: (parts: Given[]) => void;
+};
+type Props = Asked & {
+  /** Where a phone finds it. */
+  phone: string;
   onOther: () => void;
 };
 
-/** A question as a student would have it: any answer can be typed, and the verdict seen. Nothing is recorded. */
-export function Shown({ shown, prefix, place, read, pending, onCheck, onOther }: Props) {
+type Way = "screen" | "phone" | "paper";
+
+/** A question to be answered: the verdict is seen, nothing is recorded. */
+export function AskedQuestion({ shown, prefix, place, read, pending, onCheck }: Asked) {
   const reader = useMemo(() => ({ key: place, read }), [place, read]);
-  const working = shown.question.help.working;
   return (
-    <section className={classes.picture} aria-label="As a student has it">
+    <>
       <h2>{shown.title}</h2>
       <ReadFrom.Provider value={reader}>
         <LooseQuestion
@@ -37,6 +45,38 @@ export function Shown({ shown, prefix, place, read, pending, onCheck, onOther }:
           onCheck={onCheck}
         />
       </ReadFrom.Provider>
+    </>
+  );
+}
+
+/** A question as a student would have it, on a screen, on a phone and on paper. */
+export function Shown({ phone, onOther, ...asked }: Props) {
+  const [way, setWay] = useState<Way>("screen");
+  const { question, answers, title } = asked.shown;
+  const { working } = question.help;
+  return (
+    <section className={classes.picture} aria-label="As a student has it">
+      <div className={classes.ways}>
+        <SegmentedControl
+          size="xs"
+          classNames={segmented}
+          aria-label="Shown on"
+          value={way}
+          onChange={(to) => setWay(to as Way)}
+          data={[
+            { value: "screen", label: "Screen" },
+            { value: "phone", label: "Phone" },
+            { value: "paper", label: "Paper" },
+          ]}
+        />
+      </div>
+      {way === "screen" && <AskedQuestion {...asked} />}
+      {way === "phone" && <iframe className={classes.phone} title={`${title} on a phone`} src={phone} />}
+      {way === "paper" && (
+        <div className={`${paper.sheet} ${classes.sheet}`} data-testid="on-paper">
+          <PaperQuestion question={question} />
+        </div>
+      )}
       <div className={classes.buttons}>
         <Button size="xs" variant="default" onClick={onOther}>
           Other numbers
@@ -44,7 +84,7 @@ export function Shown({ shown, prefix, place, read, pending, onCheck, onOther }:
       </div>
       <details>
         <summary>Answers and working</summary>
-        <RightAnswers answers={shown.answers} parts={shown.question.parts} />
+        <RightAnswers answers={answers} parts={question.parts} />
         {working && <Steps steps={working} />}
       </details>
     </section>
