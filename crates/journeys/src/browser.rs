@@ -43,6 +43,8 @@ impl Browser {
     /// # Errors
     /// If ChromeDriver or Chromium does not start.
     pub async fn start() -> Outcome<Browser> {
+        // Whoever is first installs it for the whole process; reqwest wants one, with or without TLS.
+        let _ = rustls::crypto::ring::default_provider().install_default();
         let mut process = Command::new("chromedriver")
             .arg("--port=0")
             .stdout(Stdio::piped())
@@ -110,7 +112,9 @@ impl Browser {
     /// # Errors
     /// If there is none.
     pub async fn press(&self, text: &str) -> WebDriverResult<()> {
-        let path = format!("//*[self::button or self::a or self::label[contains(@class, 'SegmentedControl')]][normalize-space(.)='{text}']");
+        let path = format!(
+            "//*[self::button or self::a or self::label[contains(@class, 'SegmentedControl')]][normalize-space(.)='{text}']"
+        );
         let press = async || {
             let button = self
                 .driver

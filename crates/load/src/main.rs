@@ -56,6 +56,8 @@ async fn main() -> ExitCode {
         eprintln!("{USAGE}");
         return ExitCode::FAILURE;
     };
+    // Whoever is first installs it for the whole process; reqwest wants one, with or without TLS.
+    let _ = rustls::crypto::ring::default_provider().install_default();
     let client = reqwest::Client::builder()
         .timeout(Duration::from_secs(30))
         .pool_max_idle_per_host(usize::MAX)

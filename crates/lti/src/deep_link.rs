@@ -1,6 +1,6 @@
 //! Deep Linking 2.0: what a teacher picked, sent back to the platform.
 
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use time::{Duration, OffsetDateTime};
 
@@ -12,7 +12,7 @@ const DL_CLAIM: &str = "https://purl.imsglobal.org/spec/lti-dl/claim/";
 const LIFE: Duration = Duration::minutes(5);
 
 /// What the platform takes back, and where.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct DeepLinkingSettings {
     pub return_url: String,
     pub accept_multiple: bool,

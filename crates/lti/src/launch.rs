@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use serde::{Deserialize, Serialize};
 use serde_json::Value;
 use time::{Duration, OffsetDateTime};
 
@@ -31,27 +32,27 @@ pub struct Expected<'a> {
 }
 
 /// What somebody is in the course.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Role {
     Student,
     Teacher,
 }
 
 /// The course of the portal.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Context {
     pub id: String,
     pub title: String,
 }
 
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct ResourceLink {
     pub id: String,
     pub title: String,
 }
 
 /// The endpoints of Assignment and Grade Services.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Grades {
     pub scopes: Vec<String>,
     /// Of the link that was opened.
@@ -60,14 +61,14 @@ pub struct Grades {
     pub line_items: Option<String>,
 }
 
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub enum Message {
     ResourceLink(ResourceLink),
     DeepLinking(DeepLinkingSettings),
 }
 
 /// A launch that is believed.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Launch {
     pub subject: String,
     pub name: Option<String>,

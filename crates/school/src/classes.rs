@@ -5,7 +5,7 @@ use time::Duration;
 
 use crate::School;
 use crate::error::SchoolError;
-use crate::roll::{RollFault, RollLine, user_name_from};
+use crate::roll::{LONGEST_NAME, RollFault, RollLine, user_name_from};
 use crate::sign_in::{hash_password, start_session, token_hash};
 
 /// How long a link that signs in once can be used.
@@ -175,6 +175,32 @@ async fn create(school: &School, line: &RollLine) -> Result<Option<(PersonId, St
         }
     }
     Ok(None)
+}
+
+/// An account without a password, under the first user name that is free.
+pub(crate) async fn create_under_free_name(
+    school: &School,
+    name: &str,
+    role: Role,
+) -> Result<PersonId, SchoolError> {
+    let name: String = name.split_whitespace().collect::<Vec<_>>().join(" ");
+    let name: String = name
+        .chars()
+        .filter(|c| !c.is_control())
+        .take(LONGEST_NAME)
+        .collect();
+    let made = user_name_from(&name);
+    for n in 1..10_000 {
+        let user_name = if n == 1 {
+            made.clone()
+        } else {
+            format!("{made}{n}")
+        };
+        if let Some(id) = store::create_person(&school.pool, &user_name, &name, NO_PASSWORD, role).await? {
+            return Ok(id);
+        }
+    }
+    Err(SchoolError::Inside(format!("no user name is free for {name}")))
 }
 
 /// Makes a teacher, with a link that signs them in the first time. `None` where the user name is taken.

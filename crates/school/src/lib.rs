@@ -17,6 +17,7 @@ mod marks;
 pub mod own;
 pub mod package;
 pub mod pages;
+pub mod portal;
 pub mod practice;
 pub mod regrade;
 pub mod roll;
@@ -59,6 +60,7 @@ pub struct School {
     pub lanes: Lanes,
     compute: Arc<Compute>,
     held: Arc<Held>,
+    portals: Arc<portal::Client>,
     clock: Clock,
 }
 
@@ -69,6 +71,7 @@ impl School {
             pool,
             compute: Arc::new(Compute::new()),
             held: Arc::new(Held::new()),
+            portals: Arc::default(),
             clock: Clock::System,
         }
     }

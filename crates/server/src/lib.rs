@@ -3,6 +3,7 @@
 
 mod api;
 mod http;
+mod lti;
 
 use std::net::SocketAddr;
 
@@ -15,7 +16,7 @@ pub use api::open_api;
 pub use http::Settings;
 
 /// No script but our own files; styles may be inline, since the component library sets them.
-const CONTENT_SECURITY_POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; \
+pub(crate) const CONTENT_SECURITY_POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self' 'unsafe-inline'; \
     img-src 'self' data: blob:; font-src 'self' data:; media-src 'self' blob:; connect-src 'self'; object-src 'none'; base-uri 'self'; \
     form-action 'self'; frame-ancestors 'self'";
 /// Two years, as browsers ask for.
@@ -31,6 +32,7 @@ pub fn routes(config: &mut web::ServiceConfig) {
             .configure(api::routes)
             .default_service(web::to(api::no_such_route)),
     );
+    config.service(lti::scope());
     config.default_service(web::to(http::assets::serve));
 }
 
@@ -93,6 +95,7 @@ async fn keep_content(school: School) {
 pub async fn serve(school: School, settings: Settings, address: SocketAddr) -> std::io::Result<()> {
     let ending = actix_web::rt::spawn(school::time_up::keep_ending(school.clone()));
     let reading = actix_web::rt::spawn(keep_content(school.clone()));
+    let sending = actix_web::rt::spawn(school::portal::keep_sending(school.clone()));
     let lanes = school.lanes.clone();
     let served = HttpServer::new(move || app(school.clone(), settings.clone()))
         .tcp_nodelay(true)
@@ -102,6 +105,7 @@ pub async fn serve(school: School, settings: Settings, address: SocketAddr) -> s
         .await;
     ending.abort();
     reading.abort();
+    sending.abort();
     lanes.give_back();
     served
 }

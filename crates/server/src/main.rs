@@ -1,5 +1,7 @@
 //! The `green-slate` command.
 
+mod portals;
+
 use std::io::{BufRead, BufWriter, IsTerminal, Write};
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -75,6 +77,7 @@ fn run_async(words: &[&str]) -> Result<(), String> {
                 println!("{done}");
                 Ok(())
             }
+            ["portal", words @ ..] => portals::run(words, &School::new(pool().await?)).await,
             ["teacher", "add", name, options @ ..] => add_teacher(name, options).await,
             ["person", "delete", user_name] => delete_person(user_name, false).await,
             ["person", "delete", user_name, "--yes"] => delete_person(user_name, true).await,
@@ -115,7 +118,7 @@ fn run_async(words: &[&str]) -> Result<(), String> {
                 let school = School::new(pool().await?);
                 seed::seed(&school, &world).await.map_err(|e| e.to_string())
             }
-            _ => Err(USAGE.into()),
+            _ => Err(format!("{USAGE}\n{}", portals::USAGE)),
         }
     })
 }

@@ -39,6 +39,13 @@ pub const TABLES: &[&str] = &[
     "texts",
     "calendars",
     "api_tokens",
+    "portals",
+    "portal_deployments",
+    "lti_keys",
+    "portal_people",
+    "portal_courses",
+    "portal_lines",
+    "portal_scores",
 ];
 
 /// Tables that stay behind: who is signed in at the moment, and what is worked out anew.
@@ -46,6 +53,8 @@ pub const LEFT_BEHIND: &[&str] = &[
     "sessions",
     "sign_in_tries",
     "sign_in_links",
+    "lti_states",
+    "portal_arrivals",
     "work_digests",
     "run_digests",
     "_sqlx_migrations",

@@ -16,6 +16,8 @@ mod kept;
 mod lanes;
 mod own;
 mod people;
+mod portal_scores;
+mod portals;
 mod practice;
 mod questions;
 mod reading;
@@ -67,6 +69,18 @@ pub use own::{
 pub use people::{
     Person, PersonId, Role, TryLimit, add_member, beside_at, count_try, create_session, delete_session,
     find_by_session, find_credentials, find_person, forget_tries, put_class, put_person,
+};
+pub use portal_scores::{
+    DueScore, Moved, PortalPlace, ScoreInPortal, UnsettledScore, note_scores_again, portal_answers,
+    portal_away, put_score_moved, score_leaves, scores_in_portals, take_due_scores, unsettled_scores,
+};
+pub use portals::{
+    Portal, PortalChange, PortalCourse, PortalLine, add_portal, class_title, classes_called,
+    courses_of_class, drop_course, due_courses, end_portal, find_arrival, find_course, find_in_portal,
+    find_line, find_portal, is_assignment_of, is_in_class, is_name_unlinked, is_portal_away, keys_of_ours,
+    lines_of_class, link_in_portal, portals_known, portals_of_person, put_arrival, put_course,
+    put_key_of_ours, put_line, put_state, recorded_of, save_asked, set_course_urls, set_left_by_portal,
+    set_line_url, subjects_of, take_arrival, take_state,
 };
 pub use practice::{
     EnteredInRun, RunId, append_practice, assignment_of_run, find_entered, find_run, lock_run,

@@ -10,6 +10,7 @@ mod describe;
 mod hand_in;
 mod loose;
 mod own;
+mod portal;
 mod practice;
 mod reading;
 mod result;
@@ -98,6 +99,17 @@ rooms!(
     course::get_my_classes,
     course::get_course,
     course::put_heard,
+    portal::get_arrival,
+    portal::arrive_as_new,
+    portal::arrive_by_joining,
+    portal::arrive_with_class,
+    portal::get_pickable,
+    portal::get_portal_scores,
+    portal::get_class_portal,
+    portal::ask_portal_members,
+    portal::compare_with_portal,
+    portal::send_scores_again,
+    portal::drop_portal_course,
     own::get_own,
     own::make_calendar,
     own::end_calendar,

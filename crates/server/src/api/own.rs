@@ -124,7 +124,7 @@ pub(crate) async fn make_calendar(
     let token = fresh_token()?;
     let (class, now) = (which.class, school.now());
     store::put_calendar(&school.pool, who.0.id, class, &token_hash(&token), now).await?;
-    let base = base(&settings, &request);
+    let base = settings.base(&request);
     Ok(web::Json(CalendarMade {
         address: format!("{base}/api/calendar/{token}"),
     }))
@@ -143,17 +143,6 @@ pub(crate) async fn end_calendar(
     Ok(HttpResponse::NoContent().finish())
 }
 
-/// Where this is served from, as the one who asks knows it.
-fn base(settings: &Settings, request: &HttpRequest) -> String {
-    let scheme = if settings.is_https(request) {
-        "https"
-    } else {
-        "http"
-    };
-    let host = settings.host(request).unwrap_or_else(|| "localhost".into());
-    format!("{scheme}://{host}")
-}
-
 /// Due dates as iCalendar (RFC 5545), for whoever has the address.
 #[utoipa::path(path = "/api/calendar/{token}", params(("token" = String, Path)),
     responses((status = 200, body = String, content_type = "text/calendar"), (status = 404, body = Problem)))]
@@ -164,7 +153,7 @@ pub(crate) async fn get_calendar(
     request: HttpRequest,
     token: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {
-    let base = base(&settings, &request);
+    let base = settings.base(&request);
     let found = calendar(&school, &token, &base).await?;
     let text = found.ok_or(ApiError::NotFound)?;
     Ok(HttpResponse::Ok()

@@ -143,6 +143,23 @@ impl FromRequest for SignedIn {
     }
 }
 
+/// Holds what brings somebody who came from a portal on, until it is settled who they are.
+const ARRIVAL: &str = "slate_arrival";
+
+pub(crate) fn arrival(request: &HttpRequest) -> Result<String, ApiError> {
+    let cookie = request.cookie(ARRIVAL).ok_or(ApiError::NotFound)?;
+    Ok(cookie.value().to_owned())
+}
+
+/// The cookie of an arrival; an empty one clears it.
+pub(crate) fn arrival_cookie(request: &HttpRequest, token: String) -> Cookie<'static> {
+    let lasts = match token.is_empty() {
+        true => CookieDuration::ZERO,
+        false => CookieDuration::hours(1),
+    };
+    strict_cookie(request, ARRIVAL, token, lasts)
+}
+
 /// The cookie of a session, for this request's connection: where that is https, it never goes over anything else.
 pub(crate) fn session_cookie(request: &HttpRequest, token: String) -> Cookie<'static> {
     cookie(
@@ -158,10 +175,19 @@ pub(crate) fn no_cookie(request: &HttpRequest) -> Cookie<'static> {
 }
 
 fn cookie(request: &HttpRequest, value: String, lasts: CookieDuration) -> Cookie<'static> {
+    strict_cookie(request, COOKIE, value, lasts)
+}
+
+fn strict_cookie(
+    request: &HttpRequest,
+    name: &'static str,
+    value: String,
+    lasts: CookieDuration,
+) -> Cookie<'static> {
     let https = request
         .app_data::<web::Data<Settings>>()
         .is_some_and(|s| s.is_https(request));
-    Cookie::build(COOKIE, value)
+    Cookie::build(name, value)
         .path("/")
         .http_only(true)
         .secure(https)

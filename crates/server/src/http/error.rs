@@ -34,6 +34,9 @@ pub enum ApiError {
     /// A personal token that does not reach as far.
     #[error("outside the token's scope")]
     OutsideScope,
+    /// A portal that was asked does not answer, or refuses.
+    #[error("portal: {0}")]
+    PortalAway(String),
     #[error("unusable request: {0}")]
     Unusable(String),
     /// More bytes than this route takes.
@@ -125,6 +128,7 @@ impl ApiError {
                 "outside_scope",
                 "This token does not allow that.".into(),
             ),
+            ApiError::PortalAway(why) => (StatusCode::BAD_GATEWAY, "portal_away", why.clone()),
             ApiError::Unusable(why) => (StatusCode::BAD_REQUEST, "unusable", why.clone()),
             ApiError::TooLarge(most) => (StatusCode::PAYLOAD_TOO_LARGE, "too_large", too_large_words(*most)),
             ApiError::TooSlow => (

@@ -60,6 +60,13 @@ impl Settings {
         };
         forwarded.or_else(|| text(header::HOST.as_str()))
     }
+
+    /// Where this is served from, as the one who asks knows it; without a slash at its end.
+    pub(crate) fn base(&self, request: &HttpRequest) -> String {
+        let scheme = if self.is_https(request) { "https" } else { "http" };
+        let host = self.host(request).unwrap_or_else(|| "localhost".into());
+        format!("{scheme}://{host}")
+    }
 }
 
 #[cfg(test)]

@@ -57,6 +57,10 @@ const OPEN: &[&str] = &[
     "/api/join",
     "/api/join/look",
     "/api/openapi.json",
+    // Who came from a portal: with a cookie of their own.
+    "/api/arrival",
+    "/api/arrival/new",
+    "/api/arrival/join",
     // Whoever has the address of a calendar.
     "/api/calendar/0",
 ];
