@@ -138,10 +138,14 @@ async fn own_window(school: &School, asked: &LoginRequest) -> HttpResponse {
         "<p>Inside another page your browser keeps the sign-in away. Nothing is lost: your work is where you left it.</p>\
          <form method=\"get\" action=\"/lti/login\" target=\"_blank\">{fields}<button>Open Green Slate</button></form>"
     );
-    let policy = CONTENT_SECURITY_POLICY.replace(
-        "frame-ancestors 'self'",
-        &format!("frame-ancestors 'self' {}", origins.join(" ")),
-    );
+    // The form is redirected to the portal, which counts as sending it there.
+    let theirs = origins.join(" ");
+    let policy = CONTENT_SECURITY_POLICY
+        .replace(
+            "frame-ancestors 'self'",
+            &format!("frame-ancestors 'self' {theirs}"),
+        )
+        .replace("form-action 'self'", &format!("form-action 'self' {theirs}"));
     page(StatusCode::OK)
         .insert_header((header::CONTENT_SECURITY_POLICY, policy))
         .body(html(heading, &body))

@@ -217,6 +217,26 @@ const joinRoute = createRoute({
   path: "/join",
   component: lazyRouteComponent(() => import("../features/welcome/JoinPage"), "JoinPage"),
 });
+const fromPortalRoute = createRoute({
+  getParentRoute: () => rootRoute,
+  path: "/from-portal",
+  component: lazyRouteComponent(() => import("../features/portal/FromPortalPage"), "FromPortalPage"),
+});
+const portalClassRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/from-portal/class",
+  component: lazyRouteComponent(() => import("../features/portal/PortalClassPage"), "PortalClassPage"),
+});
+const pickRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/from-portal/pick",
+  component: lazyRouteComponent(() => import("../features/portal/PickPage"), "PickPage"),
+});
+const classPortalRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/portal",
+  component: lazyRouteComponent(() => import("../features/portal/ClassPortalPage"), "ClassPortalPage"),
+});
 const classesRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/classes",
@@ -331,7 +351,11 @@ export const router = createRouter({
     signInRoute,
     welcomeRoute,
     joinRoute,
+    fromPortalRoute,
     signedIn.addChildren([
+      portalClassRoute,
+      pickRoute,
+      classPortalRoute,
       weekRoute,
       coverRoute,
       boardRoute,

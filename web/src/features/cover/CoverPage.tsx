@@ -10,6 +10,7 @@ import { kindWords, levelWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { away, length, moment, percent, points } from "../../shared/when";
 import { boardQuery } from "../board/queries";
+import { InPortal } from "../portal/InPortal";
 import { ReadingOffer } from "../reading/ReadingOffer";
 import classes from "./CoverPage.module.css";
 import { coverQuery } from "./queries";
@@ -46,6 +47,7 @@ function Sheet({ cover }: { cover: Cover }) {
         {cover.score_so_far && <> · score so far {percent(cover.score_so_far.percent)}</>}
         {cover.recorded && <> · recorded score {percent(cover.recorded.percent)}</>}
       </p>
+      <InPortal assignment={cover.id} />
       {cover.note && <blockquote className={classes.note}>{cover.note}</blockquote>}
       <OpenAction cover={cover} />
       <Offers cover={cover} />

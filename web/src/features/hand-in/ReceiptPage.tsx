@@ -5,6 +5,7 @@ import { api, ask } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Trouble } from "../../shared/Trouble";
 import { moment, percent, points } from "../../shared/when";
+import { InPortal } from "../portal/InPortal";
 import classes from "./HandIn.module.css";
 import { receiptQuery } from "./queries";
 
@@ -61,6 +62,7 @@ export function ReceiptPage() {
                 `You can work on and hand in again until ${moment(data.closes)}.`}
             </p>
           )}
+          <InPortal assignment={id} />
           {data.hand_in.score && data.hand_in.score.waiting > 0 && (
             <p>
               {points(data.hand_in.score.waiting)} of these points wait for your teacher. Week will say when

@@ -10,6 +10,7 @@ import { Line, Prose } from "../../shared/Prose";
 import { kindWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { length, moment, percent, points } from "../../shared/when";
+import { InPortal } from "../portal/InPortal";
 import { resultQuery } from "./queries";
 import classes from "./ResultPage.module.css";
 
@@ -100,6 +101,7 @@ function Recorded({ result }: { result: Result }) {
           <GoalLines goal={result.goal} />
         </>
       )}
+      <InPortal assignment={result.id} />
       <ul className={classes.why}>
         {recorded.waiting > 0 && (
           <li data-testid="waiting-points">

@@ -8,6 +8,7 @@ import { LatePill } from "../../shared/LatePill";
 import { kindWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { moment, percent, points } from "../../shared/when";
+import { InPortal } from "../portal/InPortal";
 import { scoresQuery } from "./queries";
 import classes from "./ScoresPage.module.css";
 
@@ -134,6 +135,7 @@ function Recorded({ row }: { row: Row }) {
               : " · below the pass mark")}
       </span>
       {row.late && <LatePill />}
+      <InPortal assignment={row.id} inline />
     </>
   );
 }
