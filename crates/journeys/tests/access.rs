@@ -266,6 +266,7 @@ async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, Stri
         ("class settings", format!("{class}/settings")),
         ("units", format!("{class}/units")),
         ("skills of a class", format!("{class}/skills")),
+        ("a class's portal", format!("{class}/portal")),
         ("from a portal", site.address("/from-portal")),
         ("pages and skills", site.address("/bank-content")),
         ("a page as text", site.address("/bank-pages/torque")),
