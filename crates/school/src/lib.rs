@@ -17,6 +17,7 @@ mod marks;
 pub mod own;
 pub mod package;
 pub mod pages;
+pub mod paper;
 pub mod portal;
 pub mod practice;
 pub mod regrade;

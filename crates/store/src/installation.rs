@@ -20,6 +20,8 @@ pub const TABLES: &[&str] = &[
     "workings",
     "pictures",
     "attachments",
+    "paper_copies",
+    "paper_ink",
     "practice_runs",
     "practice_events",
     "practice_entered",

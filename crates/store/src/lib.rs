@@ -15,6 +15,7 @@ mod installation;
 mod kept;
 mod lanes;
 mod own;
+mod paper;
 mod people;
 mod portal_scores;
 mod portals;
@@ -65,6 +66,9 @@ pub use lanes::Lanes;
 pub use own::{
     ApiToken, Calendar, OwnFile, all_of, api_tokens_of, calendars_of, drop_api_token, drop_calendar,
     find_calendar, put_api_token, put_calendar, use_api_token,
+};
+pub use paper::{
+    PaperCopy, PaperInk, paper_base, paper_copy, paper_ink_of, save_paper_ink, students_of_assignment,
 };
 pub use people::{
     Person, PersonId, Role, TryLimit, add_member, beside_at, count_try, create_session, delete_session,

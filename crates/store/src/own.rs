@@ -254,6 +254,14 @@ const OWN: &[(&str, &str)] = &[
         "select k.* from workings k join works w on w.id = k.work_id where w.student_id = $1",
     ),
     (
+        "paper",
+        "select k.* from paper_ink k join works w on w.id = k.work_id where w.student_id = $1",
+    ),
+    (
+        "portals",
+        "select p.name, k.subject, k.made_at from portal_people k join portals p on p.id = k.portal_id where k.person_id = $1",
+    ),
+    (
         "practice",
         "select r.id, r.started_at, e.number, e.at, e.body from practice_runs r join practice_events e on e.run_id = r.id
          where r.person_id = $1 order by r.started_at, e.number",

@@ -294,6 +294,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/assignments/{id}/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own paper copy of an assignment that was opened. */
+        get: operations["get_own_paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/assignments/{id}/paper/{question}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps what is written on the paper copy of a question. */
+        put: operations["save_paper"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/assignments/{id}/pictures/{picture}": {
         parameters: {
             query?: never;
@@ -1144,6 +1178,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/classes/{id}/assignments/{assignment}/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The paper copies of an assignment: each student's own numbers, with keys and workings. */
+        get: operations["get_paper_stack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/classes/{id}/assignments/{assignment}/plan": {
         parameters: {
             query?: never;
@@ -1496,6 +1547,23 @@ export interface paths {
         put?: never;
         /** Adds students, a line each. Lines that cannot be taken are named; the rest goes in. */
         post: operations["add_to_class"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/students/{person}/assignments/{assignment}/paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a student wrote on paper, where they let their teacher see it. */
+        get: operations["get_written_paper"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4126,6 +4194,13 @@ export interface components {
         };
         /** @enum {string} */
         OutcomeView: "right" | "partly_right" | "not_yet" | "wrong_form" | "cannot_read" | "not_finished" | "with_the_teacher" | "marked_by_teacher";
+        /** @description What belongs to one's own paper copy, beside its questions. */
+        OwnPaperView: {
+            code: string;
+            ink: components["schemas"]["PaperInkView"][];
+            /** @description The teacher may see notes, ink and what is written on paper. */
+            shared: boolean;
+        };
         OwnTries: {
             /** @description From 1. */
             question: number;
@@ -4176,6 +4251,72 @@ export interface components {
             step: number;
             steps: components["schemas"]["PageStepView"][];
             words: string;
+        };
+        PaperCopyView: {
+            code: string;
+            name: string;
+            questions: components["schemas"]["PaperQuestionView"][];
+            /** Format: uuid */
+            student: string;
+        };
+        PaperInkView: {
+            marks: components["schemas"]["PaperMark"][];
+            /** @description From 0. */
+            question: number;
+            /** Format: int64 */
+            revision: number;
+        };
+        /** @description What is written on paper, in millimetres from the corner of a block of a question. */
+        PaperMark: {
+            /** Format: int32 */
+            block: number;
+            /** @enum {string} */
+            kind: "stroke";
+            points: number[][];
+        } | {
+            /** Format: int32 */
+            block: number;
+            /** @enum {string} */
+            kind: "text";
+            text: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        PaperPartView: {
+            entry: components["schemas"]["EntryView"];
+            id: string;
+            prompt: components["schemas"]["BlockView"][];
+        };
+        /** @description As much of a question as its paper shows. */
+        PaperQuestionView: {
+            answers: components["schemas"]["RightAnswer"][];
+            exhibits: components["schemas"]["ExhibitView"][];
+            parts: components["schemas"]["PaperPartView"][];
+            /** Format: int32 */
+            points: number;
+            /** @description From 0. */
+            question: number;
+            text: components["schemas"]["BlockView"][];
+            working: components["schemas"]["BlockView"][][];
+        };
+        PaperSaved: {
+            /** Format: int64 */
+            revision: number;
+            /** @enum {string} */
+            type: "saved";
+        } | {
+            now: components["schemas"]["PaperInkView"];
+            /** @enum {string} */
+            type: "elsewhere";
+        };
+        PaperStackView: {
+            class_title: string;
+            copies: components["schemas"]["PaperCopyView"][];
+            /** Format: date-time */
+            due: string;
+            title: string;
         };
         /** @description What a part was given. */
         PartGiven: {
@@ -4727,6 +4868,14 @@ export interface components {
              * @description What handing in now would record, per cent.
              */
             would_record: number;
+        };
+        SavePaper: {
+            /**
+             * Format: int64
+             * @description The revision that it is based on; 0 if there was none.
+             */
+            based_on: number;
+            marks: components["schemas"]["PaperMark"][];
         };
         SaveRequest: {
             /**
@@ -5573,6 +5722,8 @@ export interface components {
             /** Format: date-time */
             due: string;
             hand_ins: components["schemas"]["HandInSeen"][];
+            /** @description There is something written on the paper copy that the student lets the teacher see. */
+            has_paper: boolean;
             /** Format: int64 */
             minutes: number;
             /** Format: date-time */
@@ -5636,6 +5787,15 @@ export interface components {
             /** @description The words of a text, or the entry of maths as it was typed. */
             text?: string;
             type: components["schemas"]["WrittenNodeKind"];
+        };
+        /** @description A student's paper copy, with what they wrote on it where they let their teacher see it. */
+        WrittenPaperView: {
+            class_title: string;
+            copy: components["schemas"]["PaperCopyView"];
+            /** Format: date-time */
+            due: string;
+            ink: components["schemas"]["PaperInkView"][];
+            title: string;
         };
         /** @description What was written, attached and linked. */
         WrittenView: {
@@ -7027,6 +7187,167 @@ export interface operations {
                 };
             };
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_own_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnPaperView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                question: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavePaper"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperSaved"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11921,6 +12242,63 @@ export interface operations {
             };
         };
     };
+    get_paper_stack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperStackView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     plan_assignment: {
         parameters: {
             query?: never;
@@ -13679,6 +14057,64 @@ export interface operations {
             };
             /** @description The body is larger than this route takes. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_written_paper: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                person: string;
+                assignment: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WrittenPaperView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

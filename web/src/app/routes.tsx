@@ -217,6 +217,21 @@ const joinRoute = createRoute({
   path: "/join",
   component: lazyRouteComponent(() => import("../features/welcome/JoinPage"), "JoinPage"),
 });
+const paperRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/work/$id/paper",
+  component: lazyRouteComponent(() => import("../features/paper/PaperPage"), "PaperPage"),
+});
+const stackRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/work/$assignment/paper",
+  component: lazyRouteComponent(() => import("../features/paper/StackPage"), "StackPage"),
+});
+const writtenRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/students/$person/$assignment/paper",
+  component: lazyRouteComponent(() => import("../features/paper/WrittenPaperPage"), "WrittenPaperPage"),
+});
 const fromPortalRoute = createRoute({
   getParentRoute: () => rootRoute,
   path: "/from-portal",
@@ -353,6 +368,9 @@ export const router = createRouter({
     joinRoute,
     fromPortalRoute,
     signedIn.addChildren([
+      paperRoute,
+      stackRoute,
+      writtenRoute,
       portalClassRoute,
       pickRoute,
       classPortalRoute,

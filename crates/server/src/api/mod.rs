@@ -10,6 +10,7 @@ mod describe;
 mod hand_in;
 mod loose;
 mod own;
+mod paper;
 mod portal;
 mod practice;
 mod reading;
@@ -99,6 +100,10 @@ rooms!(
     course::get_my_classes,
     course::get_course,
     course::put_heard,
+    paper::get_own_paper,
+    paper::save_paper,
+    paper::get_paper_stack,
+    paper::get_written_paper,
     portal::get_arrival,
     portal::arrive_as_new,
     portal::arrive_by_joining,

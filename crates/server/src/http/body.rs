@@ -28,7 +28,7 @@ const TIME_FOR_LARGE: Duration = Duration::from_secs(120);
 fn limit(path: &str) -> (usize, Duration) {
     match path {
         "/api/session" => (SIGN_IN, TIME),
-        p if p.ends_with("/workings") => (INK, TIME_FOR_LARGE),
+        p if p.ends_with("/workings") || p.contains("/paper/") => (INK, TIME_FOR_LARGE),
         p if p.ends_with("/pictures") || p.ends_with("/files") || p == "/api/bank/import" => {
             (LARGEST_PICTURE, TIME_FOR_LARGE)
         }

@@ -19,6 +19,7 @@ mod moving;
 mod order;
 mod own;
 mod pages;
+mod paper;
 mod practice;
 mod races;
 mod refusals;

@@ -42,7 +42,7 @@ export function AllPage() {
 function All({ board, person, name }: { board: Board; person: string; name: string }) {
   const keeper = useKeeper(board, person);
   const navigate = useNavigate();
-  const to = async (address: "/" | "/work/$id/hand-in") => {
+  const to = async (address: "/" | "/work/$id/hand-in" | "/work/$id/paper") => {
     await keeper.flush();
     await navigate({ to: address, params: { id: board.id } });
   };
@@ -67,8 +67,8 @@ function All({ board, person, name }: { board: Board; person: string; name: stri
         <p>{name}</p>
       </header>
       <div className={classes.tools}>
-        <Button variant="default" onClick={() => window.print()}>
-          Print a paper copy
+        <Button variant="default" onClick={() => to("/work/$id/paper")}>
+          Paper copy
         </Button>
         <Button variant="default" onClick={() => to("/")}>
           Put aside

@@ -1,6 +1,6 @@
 import { Button, Skeleton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
-import { useParams } from "@tanstack/react-router";
+import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
@@ -59,6 +59,13 @@ function Work({ seen, id, person, assignment }: Props) {
         {seen.opened_at && <span>opened {moment(seen.opened_at)}</span>}
         <span>{length(seen.minutes * 60)} with the questions open</span>
       </p>
+      {seen.has_paper && (
+        <p>
+          <Link to="/classes/$id/students/$person/$assignment/paper" params={{ id, person, assignment }}>
+            What was written on paper
+          </Link>
+        </p>
+      )}
       <p>
         {seen.recorded ? (
           <>

@@ -322,7 +322,12 @@ function OpenAction({ cover }: { cover: Cover }) {
       )}
       {cover.can_print && (
         <Button component={Link} to={`/work/${cover.id}/all`} size="md" variant="default">
-          All on one page, paper copy
+          All on one page
+        </Button>
+      )}
+      {cover.can_print && (
+        <Button component={Link} to={`/work/${cover.id}/paper`} size="md" variant="default">
+          Paper copy
         </Button>
       )}
       {cover.goal && cover.is_open && cover.state !== "not_opened" && (

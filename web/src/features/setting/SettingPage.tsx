@@ -229,6 +229,11 @@ function SaveBar({ form, edit, stops, faults, effects, error }: BarProps) {
         <Button variant="default" onClick={() => setCopying(!copying)}>
           Copy it
         </Button>
+        {form.given_out && (
+          <Button variant="default" component={Link} to={`/classes/${form.class_id}/work/${form.id}/paper`}>
+            Paper copies
+          </Button>
+        )}
         {!form.given_out && (
           <Button variant="default" loading={remove.isPending} onClick={() => remove.mutate()}>
             Delete the draft

@@ -10,7 +10,7 @@ pub(crate) mod workings;
 
 use actix_web::{HttpResponse, get, post, web};
 use coursework::{Command, Navigation, Refusal, may_add, may_work, terms, verdicts_visible};
-use school::{School, random_number};
+use school::School;
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 use utoipa::{IntoParams, ToSchema};
@@ -70,9 +70,8 @@ pub(crate) async fn open(
     if desk.work.opened_at.is_none() {
         let class = desk.stored.head.class_id;
         school::units::may_begin(&school, class, *id, desk.student).await?;
-        let seeds = school
-            .draw_first_sets(&desk.stored, random_number()?, desk.student)
-            .await?;
+        let base = school::paper::base_of(&school, *id, desk.student).await?;
+        let seeds = school.draw_first_sets(&desk.stored, base, desk.student).await?;
         desk.run(&school, &Command::Open { seeds }).await?;
     }
     Ok(HttpResponse::NoContent().finish())

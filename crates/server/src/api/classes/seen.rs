@@ -35,6 +35,8 @@ pub(crate) struct WorkSeen {
     taken_off: u8,
     hand_ins: Vec<HandInSeen>,
     questions: Vec<QuestionSeen>,
+    /// There is something written on the paper copy that the student lets the teacher see.
+    has_paper: bool,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -165,6 +167,13 @@ pub(crate) async fn get_work_seen(
         percent: h.recorded.percent(),
         counts: counting.is_some_and(|c| c.number == h.number),
     };
+    let has_paper = match desk.work_id {
+        Some(work) => {
+            store::shares_workings(&school.pool, work).await?
+                && !store::paper_ink_of(&school.pool, work).await?.is_empty()
+        }
+        None => false,
+    };
     Ok(web::Json(WorkSeen {
         title: desk.stored.head.title.clone(),
         class_title: class.title,
@@ -182,5 +191,6 @@ pub(crate) async fn get_work_seen(
         taken_off: counting.map_or(0, |h| h.recorded.taken_off),
         hand_ins: desk.work.hand_ins.iter().map(hand_in).collect(),
         questions: questions(&school, &desk).await?,
+        has_paper,
     }))
 }

@@ -10,8 +10,8 @@ export const width = 300;
 export const height = 220;
 
 /** The outline of a stroke as an SVG path. */
-export function outline(points: number[][]): string {
-  const edge = getStroke(points, { size: 3, thinning: 0.5, smoothing: 0.5, streamline: 0.4 });
+export function outline(points: number[][], size = 3): string {
+  const edge = getStroke(points, { size, thinning: 0.5, smoothing: 0.5, streamline: 0.4 });
   const [first, ...rest] = edge;
   if (!first) return "";
   return `M${first[0]} ${first[1]} ${rest.map((p) => `L${p[0]} ${p[1]}`).join(" ")} Z`;
