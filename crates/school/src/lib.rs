@@ -20,6 +20,7 @@ pub mod pages;
 pub mod paper;
 pub mod portal;
 pub mod practice;
+pub mod qti;
 pub mod regrade;
 pub mod roll;
 pub mod seed;

@@ -115,6 +115,32 @@ async fn class_dues(
     Ok((class.title.clone(), dues))
 }
 
+/// A class as its teacher takes it out: `class.json` with all that is kept of it, and what stands in it.
+///
+/// # Errors
+/// What the database said.
+pub async fn class_everything(school: &School, class: &store::Class) -> Result<Vec<u8>, SchoolError> {
+    let all = store::all_of_class(&school.pool, class.id).await?;
+    let count = |name: &str| all[name].as_array().map_or(0, Vec::len);
+    let about = format!(
+        "# {}\n\nTaken out on {}.\n\n`class.json` has the class with its units, {} people, {} assignments with their settings and \
+         the ids of their questions, {} works with their recorded scores, and {} events: everything that was checked, handed in, \
+         given and corrected, each with its instant. Workings are in it where a student shares them.\n\nThe questions themselves are \
+         in the bank's own zip, or in the QTI package of each assignment.\n",
+        class.title,
+        school.now().format(&Rfc3339).unwrap_or_default(),
+        count("people"),
+        count("assignments"),
+        count("works"),
+        count("events"),
+    );
+    let files = [
+        ("class.json".to_owned(), format!("{all:#}\n")),
+        ("README.md".to_owned(), about),
+    ];
+    pack(&files).map_err(|e| SchoolError::Inside(e.to_string()))
+}
+
 /// All that is kept about somebody, as a zip: `everything.json`, a summary, and their files. What the rules of an assignment
 /// keep back until its results are out is kept back here, too.
 ///

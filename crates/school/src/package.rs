@@ -29,6 +29,8 @@ pub enum PackageFault {
     TooManyFiles,
     #[error("Unpacked, this zip is too large: 24 MB at most.")]
     TooLarge,
+    #[error("This zip names files outside itself, so nothing of it is read.")]
+    Outside,
     #[error("There is no question, page or file of skills in this zip.")]
     Empty,
 }
@@ -132,7 +134,16 @@ pub async fn import(
     school: &School,
     bytes: Vec<u8>,
     by: PersonId,
-) -> Result<Result<(Vec<FileTaken>, Vec<String>), PackageFault>, SchoolError> {
+) -> Result<Result<Imported, PackageFault>, SchoolError> {
+    let is_qti = bytes.clone();
+    match school.compute(by, move || crate::qti::unpack(&is_qti)).await? {
+        Ok(None) => {}
+        Ok(Some(files)) => {
+            let taken = crate::qti::take(school, files, by).await?;
+            return Ok(Ok((taken.files, Vec::new(), taken.told)));
+        }
+        Err(fault) => return Ok(Err(fault)),
+    }
     let (texts, others) = match school.compute(by, move || unpack(&bytes)).await? {
         Ok(found) => found,
         Err(fault) => return Ok(Err(fault)),
@@ -159,8 +170,11 @@ pub async fn import(
         };
         all.push(FileTaken { name, is_new, faults });
     }
-    Ok(Ok((all, others)))
+    Ok(Ok((all, others, Vec::new())))
 }
+
+/// What came of each file, the names of files that were not looked at, and what could not be taken as it was.
+pub type Imported = (Vec<FileTaken>, Vec<String>, Vec<String>);
 
 type Taken = Result<Result<bool, Vec<TextFault>>, SchoolError>;
 

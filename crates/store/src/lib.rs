@@ -64,8 +64,8 @@ pub use installation::{LEFT_BEHIND, TABLES, is_untouched, put_rows, read_all, sc
 pub use kept::{KeptMark, drop_kept_mark, keep_mark, kept_marks};
 pub use lanes::Lanes;
 pub use own::{
-    ApiToken, Calendar, OwnFile, all_of, api_tokens_of, calendars_of, drop_api_token, drop_calendar,
-    find_calendar, put_api_token, put_calendar, use_api_token,
+    ApiToken, Calendar, OwnFile, all_of, all_of_class, api_tokens_of, calendars_of, drop_api_token,
+    drop_calendar, find_calendar, put_api_token, put_calendar, use_api_token,
 };
 pub use paper::{
     PaperCopy, PaperInk, paper_base, paper_copy, paper_ink_of, save_paper_ink, students_of_assignment,

@@ -218,6 +218,71 @@ pub async fn all_of(pool: &PgPool, person: PersonId) -> Result<(Value, Vec<OwnFi
     Ok((Value::Object(all), files))
 }
 
+/// All that is kept of a class `$1`, for those who teach it.
+///
+/// # Errors
+/// What the database said.
+pub async fn all_of_class(pool: &PgPool, class: uuid::Uuid) -> Result<Value> {
+    let mut all = Map::new();
+    for (name, rows) in OF_CLASS {
+        let query = format!("select coalesce(jsonb_agg(to_jsonb(r)), '[]') from ({rows}) r");
+        let rows: Value = sqlx::query_scalar(sqlx::AssertSqlSafe(query))
+            .bind(class)
+            .fetch_one(pool)
+            .await?;
+        all.insert((*name).to_owned(), rows);
+    }
+    Ok(Value::Object(all))
+}
+
+const OF_CLASS: &[(&str, &str)] = &[
+    (
+        "class",
+        "select title, starts_on, ends_on, time_zone, word, units from classes where id = $1",
+    ),
+    (
+        "people",
+        "select p.id, p.user_name, p.display_name, p.role, m.group_name, m.left_at
+         from class_members m join people p on p.id = m.person_id
+         where m.class_id = $1 and p.role <> 'preview' order by p.display_name, p.id",
+    ),
+    (
+        "assignments",
+        "select a.id, a.title, a.settings, a.given_out,
+            array(select q.slug from assignment_questions aq join questions q on q.id = aq.question_id
+                where aq.assignment_id = a.id order by aq.position) as questions
+         from assignments a where a.class_id = $1 order by a.title, a.id",
+    ),
+    (
+        "works",
+        "select w.id, w.assignment_id, w.student_id, w.recorded_percent, w.active_seconds, w.question_seconds
+         from works w join assignments a on a.id = w.assignment_id join people p on p.id = w.student_id
+         where a.class_id = $1 and p.role = 'student' order by w.assignment_id, w.student_id",
+    ),
+    (
+        "events",
+        "select e.work_id, e.number, e.at, e.body from events e join works w on w.id = e.work_id
+         join assignments a on a.id = w.assignment_id join people p on p.id = w.student_id
+         where a.class_id = $1 and p.role = 'student' order by e.work_id, e.number",
+    ),
+    (
+        // Only where the student lets their teacher see them.
+        "workings",
+        "select k.work_id, k.question, k.notes, k.ink from workings k join works w on w.id = k.work_id
+         join assignments a on a.id = w.assignment_id where a.class_id = $1 and w.shares_workings",
+    ),
+    (
+        "messages",
+        "select t.id as thread, t.student_id, t.assignment_id, t.question, m.by_id, m.at, m.body
+         from messages m join threads t on t.id = m.thread_id join assignments a on a.id = t.assignment_id
+         where a.class_id = $1 and m.taken_back_at is null order by m.at",
+    ),
+    (
+        "done",
+        "select t.at, t.did, t.why, t.by_id, t.student_id, t.assignment_id from acts t where t.class_id = $1 order by t.at",
+    ),
+];
+
 /// What is told of each table, of the person `$1`.
 const OWN: &[(&str, &str)] = &[
     (

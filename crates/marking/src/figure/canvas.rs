@@ -154,6 +154,15 @@ impl Canvas {
         self.path(&[(x, y), (x + w, y), (x + w, y + h), (x, y + h)], ink, true);
     }
 
+    /// A picture over the whole sheet; `data` is base64.
+    pub fn image(&mut self, kind: &str, data: &str) {
+        let _ = write!(
+            self.shapes,
+            r#"<image href="data:{kind};base64,{data}" width="{:.0}" height="{:.0}"/>"#,
+            self.width, self.height
+        );
+    }
+
     pub fn label(&mut self, text: &str, at: (f64, f64), side: Side) {
         let count = text.chars().count();
         if count == 0 {

@@ -5,6 +5,7 @@ mod bodies;
 mod canvas;
 mod charts;
 mod circuit;
+mod image;
 mod plane;
 mod shapes;
 
@@ -38,6 +39,7 @@ enum FigureKind {
     Circuit(circuit::Circuit),
     FreeBody(bodies::FreeBody),
     Gauge(bodies::Gauge),
+    Image(image::Image),
 }
 
 /// A figure as it is shown.
@@ -116,6 +118,7 @@ impl Figure {
             FigureKind::Circuit(f) => f.draw(&pen),
             FigureKind::FreeBody(f) => f.draw(&pen),
             FigureKind::Gauge(f) => f.draw(&pen),
+            FigureKind::Image(f) => f.draw(&pen),
         }?;
         if let Some(alt) = &self.alt {
             drawn.alt = pen.words(alt)?;

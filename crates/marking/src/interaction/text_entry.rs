@@ -107,7 +107,7 @@ impl TextEntry {
         Ok(PosedTextEntry {
             marker: marker(part, &block)?,
             block,
-            label: self.label.clone(),
+            label: set.words(&self.label)?,
         })
     }
 

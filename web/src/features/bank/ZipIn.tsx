@@ -29,6 +29,9 @@ export function ZipIn() {
         <Button component="a" variant="default" size="sm" href="/api/bank/export.zip" download>
           All of it as a zip
         </Button>
+        <Button component="a" variant="default" size="sm" href="/api/bank/qti.zip" download>
+          The questions as QTI
+        </Button>
         <FileButton accept=".zip,application/zip" onChange={(file) => file && bring.mutate(file)}>
           {(props) => (
             <Button variant="default" size="sm" loading={bring.isPending} {...props}>
@@ -55,6 +58,16 @@ export function ZipIn() {
                 )),
               )}
             </ul>
+          )}
+          {bring.data.told.length > 0 && (
+            <>
+              <p>Not taken, or taken otherwise:</p>
+              <ul>
+                {bring.data.told.map((line) => (
+                  <li key={line}>{line}</li>
+                ))}
+              </ul>
+            </>
           )}
           {bring.data.others.length > 0 && (
             <p className={classes.dim}>Not looked at: {bring.data.others.slice(0, 20).join(", ")}</p>

@@ -234,6 +234,14 @@ function SaveBar({ form, edit, stops, faults, effects, error }: BarProps) {
             Paper copies
           </Button>
         )}
+        <Button
+          variant="default"
+          component="a"
+          href={`/api/classes/${form.class_id}/assignments/${form.id}/qti.zip`}
+          download
+        >
+          As QTI
+        </Button>
         {!form.given_out && (
           <Button variant="default" loading={remove.isPending} onClick={() => remove.mutate()}>
             Delete the draft

@@ -223,12 +223,70 @@ pub(crate) async fn export_bank(school: web::Data<School>, _who: Teacher) -> Res
         .body(bytes))
 }
 
+/// All questions of the bank as a QTI 3.0 package.
+#[utoipa::path(path = "/api/bank/qti.zip",
+    responses((status = 200, body = Vec<u8>, content_type = "application/zip"), (status = 404, body = Problem)))]
+#[get("/bank/qti.zip")]
+pub(crate) async fn export_bank_qti(
+    school: web::Data<School>,
+    who: Teacher,
+) -> Result<HttpResponse, ApiError> {
+    let bytes = school::qti::export_bank(&school, who.0.id).await?;
+    Ok(zip_file(bytes, "bank-qti.zip"))
+}
+
+/// An assignment as a QTI 3.0 package: its questions, and a test of them.
+#[utoipa::path(path = "/api/classes/{id}/assignments/{assignment}/qti.zip",
+    params(("id" = uuid::Uuid, Path), ("assignment" = uuid::Uuid, Path)),
+    responses((status = 200, body = Vec<u8>, content_type = "application/zip"), (status = 404, body = Problem)))]
+#[get("/classes/{id}/assignments/{assignment}/qti.zip")]
+pub(crate) async fn export_assignment_qti(
+    school: web::Data<School>,
+    who: Teacher,
+    path: web::Path<(uuid::Uuid, uuid::Uuid)>,
+) -> Result<HttpResponse, ApiError> {
+    let (id, assignment) = path.into_inner();
+    let class = who.class(&school, id).await?;
+    let stored = who.assignment(&school, assignment).await?;
+    if stored.head.class_id != class.id {
+        return Err(ApiError::NotFound);
+    }
+    let bytes = school::qti::export_assignment(&school, assignment, who.0.id).await?;
+    Ok(zip_file(bytes, "assignment-qti.zip"))
+}
+
+/// A class as its teacher takes it out: people, work, scores and all that happened, as a zip.
+#[utoipa::path(path = "/api/classes/{id}/everything.zip", params(("id" = uuid::Uuid, Path)),
+    responses((status = 200, body = Vec<u8>, content_type = "application/zip"), (status = 404, body = Problem)))]
+#[get("/classes/{id}/everything.zip")]
+pub(crate) async fn export_class(
+    school: web::Data<School>,
+    who: Teacher,
+    id: web::Path<uuid::Uuid>,
+) -> Result<HttpResponse, ApiError> {
+    let class = who.class(&school, *id).await?;
+    let bytes = school::own::class_everything(&school, &class).await?;
+    Ok(zip_file(bytes, "class.zip"))
+}
+
+fn zip_file(bytes: Vec<u8>, name: &str) -> HttpResponse {
+    HttpResponse::Ok()
+        .content_type("application/zip")
+        .insert_header((
+            header::CONTENT_DISPOSITION,
+            format!("attachment; filename=\"{name}\""),
+        ))
+        .body(bytes)
+}
+
 /// What came of a zip that was taken in.
 #[derive(Serialize, ToSchema)]
 pub(crate) struct ImportedBank {
     files: Vec<ImportedFile>,
     /// Files that are no question, page or file of skills, and were not looked at.
     others: Vec<String>,
+    /// What of a QTI package could not be taken as it was.
+    told: Vec<String>,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -251,7 +309,7 @@ pub(crate) async fn import_bank(
     body: web::Bytes,
 ) -> Result<web::Json<ImportedBank>, ApiError> {
     let taken = package::import(&school, body.to_vec(), who.0.id).await?;
-    let (files, others) = taken.map_err(|fault| ApiError::Unusable(fault.to_string()))?;
+    let (files, others, told) = taken.map_err(|fault| ApiError::Unusable(fault.to_string()))?;
     tracing::info!(files = files.len(), by = %who.0.id.0, "a zip was taken into the bank");
     let file = |f: FileTaken| ImportedFile {
         name: f.name,
@@ -261,5 +319,6 @@ pub(crate) async fn import_bank(
     Ok(web::Json(ImportedBank {
         files: files.into_iter().map(file).collect(),
         others,
+        told,
     }))
 }
