@@ -71,6 +71,30 @@ where
         (status, serde_json::from_slice(&bytes).unwrap_or(Value::Null))
     }
 
+    /// The bytes of an answer that is a file.
+    pub async fn file(&self, path: &str, who: &Cookie<'static>) -> (StatusCode, Vec<u8>) {
+        let request = test::TestRequest::get()
+            .uri(path)
+            .peer_addr("127.0.0.1:5000".parse().unwrap())
+            .cookie(who.clone());
+        let response = test::call_service(&self.app, request.to_request()).await;
+        (response.status(), test::read_body(response).await.to_vec())
+    }
+
+    /// Sends a file.
+    pub async fn upload(&self, path: &str, who: &Cookie<'static>, bytes: Vec<u8>) -> (StatusCode, Value) {
+        let request = test::TestRequest::post()
+            .uri(path)
+            .peer_addr("127.0.0.1:5000".parse().unwrap())
+            .cookie(who.clone())
+            .insert_header(("content-type", "application/zip"))
+            .set_payload(bytes);
+        let response = test::call_service(&self.app, request.to_request()).await;
+        let status = response.status();
+        let bytes = test::read_body(response).await;
+        (status, serde_json::from_slice(&bytes).unwrap_or(Value::Null))
+    }
+
     pub async fn sign_in(&self, name: &str) -> Cookie<'static> {
         let request = test::TestRequest::post()
             .uri("/api/session")

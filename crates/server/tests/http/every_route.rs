@@ -237,6 +237,20 @@ async fn a_class_is_open_to_its_teachers_alone(pool: PgPool) {
     client
         .send("POST", &format!("/api/assignments/{id}/open"), Some(&ada), None)
         .await;
+    // Something is written on paper, and the teacher may see it.
+    for (tail, sent) in [
+        (
+            "paper/0",
+            json!({"based_on": 0, "marks": [{"kind": "text", "block": 0, "x": 1.0, "y": 1.0, "text": "7"}]}),
+        ),
+        ("workings-shared", json!({"shared": true})),
+    ] {
+        let path = format!("/api/assignments/{id}/{tail}");
+        assert_eq!(
+            client.send("PUT", &path, Some(&ada), Some(sent)).await.0,
+            StatusCode::OK
+        );
+    }
     let described: Value = serde_json::from_str(&server::open_api()).unwrap();
     let of_class = |path: &&String| path.starts_with("/api/classes/{id}");
     let (mut closed, mut seen) = (0, 0);

@@ -21,6 +21,7 @@ mod own;
 mod pages;
 mod paper;
 mod practice;
+mod qti;
 mod races;
 mod refusals;
 mod results;

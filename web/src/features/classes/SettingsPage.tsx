@@ -1,9 +1,10 @@
-import { Skeleton } from "@mantine/core";
+import { Button, Skeleton } from "@mantine/core";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useParams } from "@tanstack/react-router";
 import { api, ask, type Schemas } from "../../api/client";
 import { ClassForm } from "./ClassForm";
 import { ClassFrame } from "./ClassFrame";
+import classes from "./Desk.module.css";
 import { classQuery } from "./queries";
 
 export function ClassSettingsPage() {
@@ -28,6 +29,16 @@ export function ClassSettingsPage() {
           onSubmit={save.mutate}
         />
       )}
+      <section className={classes.section} aria-label="Take the class out">
+        <h2>Take the class out</h2>
+        <p>
+          All that is kept of this class as a zip: people, assignments, work with its scores, and what was
+          done when.
+        </p>
+        <Button component="a" variant="default" href={`/api/classes/${id}/everything.zip`} download>
+          The class as a zip
+        </Button>
+      </section>
     </ClassFrame>
   );
 }
