@@ -475,7 +475,7 @@ impl<'a> Reader<'a> {
                     // A template variable in maths.
                     for mi in n.walk().into_iter().filter(|m| m.name == "mi") {
                         let name = formula::name(&mi.text());
-                        if numbers.contains(&name) && mi.text().len() > 0 {
+                        if numbers.contains(&name) {
                             tex = replace_word(&tex, &mi.text(), &format!("{{{{{name}}}}}"));
                         }
                     }
