@@ -52,7 +52,7 @@ fn the_pure_crates_stay_pure() {
             .map(|d| d["pkg"].as_str().unwrap().to_owned())
             .collect()
     };
-    for pure in ["maths", "marking", "coursework"] {
+    for pure in ["maths", "marking", "coursework", "lti", "qti"] {
         let start = nodes
             .iter()
             .map(|n| n["id"].as_str().unwrap())

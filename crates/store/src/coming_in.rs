@@ -50,7 +50,8 @@ pub async fn is_empty(db: impl PgExecutor<'_>) -> Result<bool> {
 pub async fn set_password(db: impl PgExecutor<'_>, person: PersonId, hash: &str) -> Result<()> {
     sqlx::query!(
         "with gone as (delete from sessions where person_id = $1),
-         links as (delete from sign_in_links where person_id = $1)
+         links as (delete from sign_in_links where person_id = $1),
+         tokens as (delete from api_tokens where person_id = $1)
          update people set password_hash = $2 where id = $1",
         person.0,
         hash

@@ -97,7 +97,14 @@ pub async fn forget_person(pool: &PgPool, person: PersonId, now: OffsetDateTime)
             .await?;
         }
     }
-    for table in ["drafts", "workings", "pictures", "attachments", "work_digests"] {
+    for table in [
+        "drafts",
+        "workings",
+        "pictures",
+        "attachments",
+        "paper_ink",
+        "work_digests",
+    ] {
         let sql = format!("delete from {table} where work_id = any($1)");
         sqlx::query(sqlx::AssertSqlSafe(sql))
             .bind(&kept)
@@ -117,6 +124,7 @@ pub async fn forget_person(pool: &PgPool, person: PersonId, now: OffsetDateTime)
         "calendars",
         "api_tokens",
         "threads_read",
+        "portal_people",
     ] {
         let sql = format!("delete from {table} where person_id = $1");
         sqlx::query(sqlx::AssertSqlSafe(sql))
@@ -129,6 +137,8 @@ pub async fn forget_person(pool: &PgPool, person: PersonId, now: OffsetDateTime)
         ("messages", "by_id"),
         ("suggested_skills", "student_id"),
         ("kept_marks", "student_id"),
+        ("portal_scores", "student_id"),
+        ("paper_copies", "student_id"),
     ] {
         let sql = format!("delete from {table} where {column} = $1");
         sqlx::query(sqlx::AssertSqlSafe(sql))

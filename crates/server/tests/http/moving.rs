@@ -156,6 +156,34 @@ async fn who_is_deleted_leaves_scores_of_a_term_that_is_over_and_no_name(pool: P
     let before = scores().await;
     assert_eq!(before[&assignment].len(), 2);
     let (ada, _) = store::find_credentials(&pool, "ada").await.unwrap().unwrap();
+    // What she wrote on paper, and what a portal calls her.
+    let work = store::find_work(&pool, assignment, ada.id)
+        .await
+        .unwrap()
+        .unwrap();
+    let ink = store::PaperInk {
+        question: 0,
+        revision: 0,
+        marks: serde_json::json!([{"kind": "text", "block": 0, "x": 1.0, "y": 1.0, "text": "765432"}]),
+    };
+    let now = OffsetDateTime::now_utc();
+    store::save_paper_ink(&pool, work, &ink, now).await.unwrap();
+    let portal = store::PortalChange {
+        name: "P",
+        issuer: "https://p.example",
+        client_id: "c",
+        authorization_url: "https://p.example/a",
+        token_url: "https://p.example/t",
+        token_audience: None,
+        jwks_url: "https://p.example/k",
+        deployments: &["1".to_owned()],
+    };
+    let portal = store::add_portal(&pool, &portal, now).await.unwrap();
+    assert!(
+        store::link_in_portal(&pool, portal, "s-8822-ada", ada.id, now)
+            .await
+            .unwrap()
+    );
     let done = store::forget_person(&pool, ada.id, OffsetDateTime::now_utc())
         .await
         .unwrap();
@@ -163,7 +191,7 @@ async fn who_is_deleted_leaves_scores_of_a_term_that_is_over_and_no_name(pool: P
     assert_eq!(scores().await, before, "the class's scores are what they were");
     let of_ada = |row: &&String| row.contains(&ada.id.0.to_string());
     let left = dumped(&pool).await;
-    for gone in ["Ada Quill", "\"ada\"", "765432"] {
+    for gone in ["Ada Quill", "\"ada\"", "765432", "s-8822-ada"] {
         assert!(!left.iter().any(|r| r.contains(gone)), "{gone} is still there");
     }
     for table in [

@@ -253,6 +253,15 @@ async fn a_token_reaches_what_it_allows_and_nothing_else(pool: PgPool) {
     );
     let (_, described) = client.send("GET", "/api/openapi.json", None, None).await;
     assert!(described["paths"]["/api/own/tokens"].is_object());
+    // A new password ends them all.
+    let scores = || "/api/scores".to_owned();
+    assert_eq!(as_token(&hers, "GET", scores(), None).await, StatusCode::OK);
+    let (ada, _) = store::find_credentials(&pool, "ada").await.unwrap().unwrap();
+    store::set_password(&pool, ada.id, "another hash").await.unwrap();
+    assert_eq!(
+        as_token(&hers, "GET", scores(), None).await,
+        StatusCode::UNAUTHORIZED
+    );
 }
 
 fn unzipped(bytes: Vec<u8>) -> (Value, String, Vec<String>) {
