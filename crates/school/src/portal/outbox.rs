@@ -7,7 +7,8 @@ use lti::{ActivityProgress, GradingProgress, Score};
 use reqwest::Method;
 use serde_json::{Value, json};
 use store::{DueScore, Moved, Portal, PortalPlace};
-use time::{Duration, OffsetDateTime};
+use time::Duration;
+use uuid::Uuid;
 
 use super::client::Platform;
 use crate::School;
@@ -168,30 +169,26 @@ pub async fn deliver_due(school: &School, to: &impl Deliver) -> Result<usize, Sc
     let now = school.now();
     let due = store::take_due_scores(&school.pool, now, now + LEASE, AT_ONCE).await?;
     let some = due.len();
+    let mut away: Vec<Uuid> = Vec::new();
     for one in &due {
+        let portal = one.place.portal;
+        // The others of a portal that is away need not be tried one by one; those of other portals are.
+        if away.contains(&portal) {
+            let moved = Moved::Later {
+                at: school.now(),
+                answer: "the portal is away",
+            };
+            store::put_score_moved(&school.pool, one, &moved, school.now()).await?;
+            continue;
+        }
         if let Err(error) = send(school, to, one).await {
             tracing::error!(cause = %error, line = %one.place.line, "sending a score");
         }
-        // The others of a portal that is away need not be tried one by one.
-        if away_since(school, one, now).await? {
-            for left in due
-                .iter()
-                .filter(|d| d.place.portal == one.place.portal && d.wanted_at > one.wanted_at)
-            {
-                let moved = Moved::Later {
-                    at: school.now(),
-                    answer: "the portal is away",
-                };
-                store::put_score_moved(&school.pool, left, &moved, school.now()).await?;
-            }
-            break;
+        if store::is_portal_away(&school.pool, portal, now).await? {
+            away.push(portal);
         }
     }
     Ok(some)
-}
-
-async fn away_since(school: &School, due: &DueScore, now: OffsetDateTime) -> Result<bool, SchoolError> {
-    Ok(store::is_portal_away(&school.pool, due.place.portal, now).await?)
 }
 
 /// Sends what is due now to the portals' own services. Says how many were taken.
