@@ -13,6 +13,8 @@ pub enum Goal {
     Right { skills: Vec<String>, right: u32 },
     /// The pages of these skills are read.
     Read { skills: Vec<String> },
+    /// The class's starting point is done.
+    Start {},
 }
 
 /// What a run of practice is for.
@@ -85,6 +87,7 @@ pub enum GoalLine {
     Skill { skill: String, score: u8, wanted: u8 },
     Right { right: u32, answered: u32, wanted: u32 },
     Page { skill: String, read: bool },
+    Start { done: bool },
 }
 
 /// Questions that bringing a skill to its level takes, about; it only serves to compare assignments.
@@ -94,15 +97,16 @@ impl Goal {
     pub fn skills(&self) -> &[String] {
         match self {
             Goal::Level { skills, .. } | Goal::Right { skills, .. } | Goal::Read { skills } => skills,
+            Goal::Start {} => &[],
         }
     }
 
-    /// The goal of the run of practice that works towards it; `None` where there is only reading.
+    /// The goal of the run of practice that works towards it; `None` where there is nothing to practise.
     pub fn practice(&self) -> Option<PracticeGoal> {
         let (skills, target) = match self {
             Goal::Level { skills, score } => (skills, Target::Score(*score)),
             Goal::Right { skills, right } => (skills, Target::Right(*right)),
-            Goal::Read { .. } => return None,
+            Goal::Read { .. } | Goal::Start {} => return None,
         };
         Some(PracticeGoal {
             skills: skills.clone(),
@@ -117,7 +121,7 @@ impl Goal {
     /// The first thing that is wrong with it.
     pub fn check(&self, is_skill: impl Fn(&str) -> bool) -> Result<(), GoalFault> {
         let skills = self.skills();
-        if skills.is_empty() {
+        if skills.is_empty() && *self != (Goal::Start {}) {
             return Err(GoalFault::NoSkill);
         }
         for (place, skill) in skills.iter().enumerate() {
@@ -135,12 +139,14 @@ impl Goal {
         }
     }
 
-    /// How far it is reached, given the count of the practice for it, the scores of skills and which pages were read.
+    /// How far it is reached, given the count of the practice for it, the scores of skills and which pages were read, and
+    /// whether the class's starting point was done.
     pub fn measure(
         &self,
         count: RunCount,
         score_of: impl Fn(&str) -> u8,
         is_read: impl Fn(&str) -> bool,
+        started: bool,
     ) -> GoalProgress {
         let lines: Vec<GoalLine> = match self {
             Goal::Level { skills, score } => {
@@ -163,6 +169,7 @@ impl Goal {
                 };
                 skills.iter().map(line).collect()
             }
+            Goal::Start {} => vec![GoalLine::Start { done: started }],
         };
         let count = f64::from(u32::try_from(lines.len().max(1)).unwrap_or(u32::MAX));
         let share = lines.iter().map(GoalLine::share).sum::<f64>() / count;
@@ -181,6 +188,7 @@ impl GoalLine {
             GoalLine::Skill { score, wanted, .. } => of(u32::from(*score), u32::from(*wanted)),
             GoalLine::Right { right, wanted, .. } => of(*right, *wanted),
             GoalLine::Page { read, .. } => f64::from(u8::from(*read)),
+            GoalLine::Start { done } => f64::from(u8::from(*done)),
         }
     }
 }
@@ -198,7 +206,7 @@ impl GoalProgress {
             GoalLine::Right { right, wanted, .. } => {
                 usize::try_from(wanted.saturating_sub(*right)).unwrap_or(0)
             }
-            GoalLine::Page { .. } => 1,
+            GoalLine::Page { .. } | GoalLine::Start { .. } => 1,
         };
         self.lines.iter().map(one).sum()
     }

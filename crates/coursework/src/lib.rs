@@ -16,6 +16,7 @@ mod instant;
 mod mastery;
 mod next;
 mod notice;
+mod placing;
 mod plan;
 mod points;
 mod practice;
@@ -45,10 +46,16 @@ pub use goal::{Goal, GoalFault, GoalLine, GoalProgress, MOST_RIGHT, PracticeGoal
 pub use hand_in::{End, Entered, to_mark_at_end};
 pub use mastery::{
     Evidence, FADING_BELOW, LONGEST_COURSE, Level, Mastery, PARAMETERS, Parameters, SOLID, STEADY,
-    SkillQuestion, evidence_of, missing_prerequisites,
+    SkillQuestion, Start, evidence_of, missing_prerequisites,
 };
 pub use next::{Candidate, Choice, Waiting, Why, next};
 pub use notice::{Notice, NoticeKind, notices, results_out};
+pub use placing::{
+    Asked, Belief, Cloud, DayPlan, ENOUGH, FIRST_WEEK_DAYS, GraphFault, KNOWN, MOST_ASKED, MOST_BELIEVED,
+    MOST_SKILLS, Placed, Placing, PlacingAnswer, PlacingCandidate, PlacingEvent, PlacingNext,
+    RecordedPlacing, Reply, SkillGraph, Stratum, TELLS_LITTLE, answer_in_placing, first_week, fold_placing,
+    given_in_placing, next_believing, next_in_placing, not_learned, strata_after,
+};
 pub use plan::{Effect, SettingFault, effects, setting_faults};
 pub use points::{QuestionScore, Score};
 pub use practice::{

@@ -61,6 +61,15 @@ pub struct Evidence {
     pub weight: f64,
 }
 
+/// What a starting point found out about a skill. It stands for what came before the first check; where a check came
+/// before it, that says more, and this nothing.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Start {
+    pub at: OffsetDateTime,
+    /// The probability that it was known.
+    pub known: f64,
+}
+
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
 pub enum Level {
     New,
@@ -79,6 +88,8 @@ pub struct Mastery {
     pub level: Level,
     /// The score just after each piece of evidence, oldest first.
     pub history: Vec<(Evidence, u8)>,
+    /// The score that a starting point gave it, where it rests on one.
+    pub from_start: Option<u8>,
     /// Of a fading skill: when it fell below 80.
     pub faded_at: Option<OffsetDateTime>,
     /// The score if the next typed check comes out right, and if it comes out wrong.
@@ -94,6 +105,18 @@ fn score(known: f64) -> u8 {
     )]
     let score = (100.0 * known.clamp(0.0, 1.0)).floor() as u8;
     score
+}
+
+fn sorted(evidence: &[Evidence], now: OffsetDateTime) -> Vec<Evidence> {
+    let mut sorted: Vec<Evidence> = evidence.iter().copied().filter(|e| e.at <= now).collect();
+    sorted.sort_by_key(|e| e.at);
+    sorted
+}
+
+/// A starting point counts where no check came before it.
+fn in_force(start: Option<Start>, sorted: &[Evidence], now: OffsetDateTime) -> Option<Start> {
+    let first = sorted.first().map(|e| e.at);
+    start.filter(|s| s.at <= now && first.is_none_or(|first| s.at <= first))
 }
 
 impl Parameters {
@@ -124,12 +147,17 @@ impl Parameters {
 
     /// How the score went: just before and just after each piece of evidence, after each whole day without any, and at
     /// the end. Oldest first; empty without evidence. At most [`LONGEST_COURSE`] points, the oldest left out.
-    pub fn course(&self, evidence: &[Evidence], now: OffsetDateTime) -> Vec<(OffsetDateTime, u8)> {
-        let mut sorted: Vec<Evidence> = evidence.iter().copied().filter(|e| e.at <= now).collect();
-        sorted.sort_by_key(|e| e.at);
-        let mut points = Vec::new();
-        let mut known = self.known_at_first;
-        let mut last: Option<OffsetDateTime> = None;
+    pub fn course(
+        &self,
+        start: Option<Start>,
+        evidence: &[Evidence],
+        now: OffsetDateTime,
+    ) -> Vec<(OffsetDateTime, u8)> {
+        let sorted = sorted(evidence, now);
+        let start = in_force(start, &sorted, now);
+        let mut points: Vec<_> = start.iter().map(|s| (s.at, score(s.known))).collect();
+        let mut known = start.map_or(self.known_at_first, |s| s.known);
+        let mut last: Option<OffsetDateTime> = start.map(|s| s.at);
         let ends = sorted.iter().map(|e| (e.at, Some(e))).chain([(now, None)]);
         for (at, e) in ends {
             if let Some(last) = last {
@@ -157,10 +185,15 @@ impl Parameters {
 
     /// What evidence says at an instant. The order of the evidence is that of its instants; later evidence is left out.
     pub fn mastery(&self, evidence: &[Evidence], now: OffsetDateTime) -> Mastery {
-        let mut sorted: Vec<Evidence> = evidence.iter().copied().filter(|e| e.at <= now).collect();
-        sorted.sort_by_key(|e| e.at);
-        let mut known = self.known_at_first;
-        let mut last: Option<OffsetDateTime> = None;
+        self.mastery_from(None, evidence, now)
+    }
+
+    /// The same after a starting point.
+    pub fn mastery_from(&self, start: Option<Start>, evidence: &[Evidence], now: OffsetDateTime) -> Mastery {
+        let sorted = sorted(evidence, now);
+        let start = in_force(start, &sorted, now);
+        let mut known = start.map_or(self.known_at_first, |s| s.known);
+        let mut last: Option<OffsetDateTime> = start.map(|s| s.at);
         let mut was_solid = false;
         let mut history = Vec::with_capacity(sorted.len());
         for e in sorted {
@@ -179,14 +212,20 @@ impl Parameters {
         }
         let score_now = score(known);
         let level = match score_now {
-            _ if history.is_empty() => Level::New,
+            // What a starting point found not to be known yet is as new as before.
+            s if history.is_empty() && (start.is_none() || s < STEADY) => Level::New,
             s if s >= SOLID => Level::Solid,
             s if was_solid && s < FADING_BELOW => Level::Fading,
             s if s >= STEADY => Level::Steady,
             _ => Level::Growing,
         };
         Mastery {
-            score: if history.is_empty() { 0 } else { score_now },
+            score: if history.is_empty() && start.is_none() {
+                0
+            } else {
+                score_now
+            },
+            from_start: start.map(|s| score(s.known)),
             level,
             faded_at: fell_at.filter(|_| level == Level::Fading),
             history,

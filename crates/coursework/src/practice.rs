@@ -214,6 +214,14 @@ pub fn prepare_answer(
     if run.open().is_none() {
         return Err(Refusal::Answered);
     }
+    every_part_once(parts, responses)
+}
+
+/// What was given, if it is every part once and nothing else.
+pub(crate) fn every_part_once(
+    parts: &[&str],
+    responses: &[(String, Response)],
+) -> Result<Vec<(String, Response)>, Refusal> {
     for (place, (id, _)) in responses.iter().enumerate() {
         let doubled = responses.iter().skip(place + 1).any(|(other, _)| other == id);
         if doubled || !parts.contains(&id.as_str()) {

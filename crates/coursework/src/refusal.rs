@@ -129,6 +129,12 @@ refusals! {
         "This assignment has questions, not a goal to work towards."
     OnlyReading "only_reading"
         "This assignment asks for reading; there is nothing to practise in it."
+    StartFirst "start_first"
+        "This assignment asks for the class's starting point; there is nothing else to practise in it."
+    PlacedAlready "placed_already"
+        "You have done this starting point. Your teacher can let you do it again."
+    NoStart "no_start"
+        "There is no starting point here: the bank has no questions on the skills of this class."
     NotClosedYet "not_closed_yet"
         "This can be practised once the assignment has closed."
 }

@@ -10,7 +10,9 @@ use coursework::{Attempt, Recorded, Run, Work, fold_run};
 use marking::{Item, Question};
 use quick_cache::sync::Cache;
 use sqlx::PgConnection;
-use store::{Draft, PageRead, PersonId, QuestionId, RunId, SlipNote, StoreError, VisitedWork, WorkId};
+use store::{
+    Draft, PageRead, PersonId, QuestionId, RunId, SlipNote, StartFound, StoreError, VisitedWork, WorkId,
+};
 use uuid::Uuid;
 
 use crate::School;
@@ -79,6 +81,7 @@ pub(crate) struct Beside {
     pub runs: Vec<(RunId, Option<WorkId>, Arc<Run>)>,
     pub pages: Vec<PageRead>,
     pub notes: Vec<SlipNote>,
+    pub starts: Vec<StartFound>,
 }
 
 pub(crate) struct Held {
@@ -255,6 +258,7 @@ impl School {
             runs,
             pages: store::reading(|| store::pages_of(&self.pool, person)).await?,
             notes: store::reading(|| store::slip_notes(&self.pool, person)).await?,
+            starts: store::reading(|| store::starts_of(&self.pool, person)).await?,
         });
         self.held().beside.insert(person.0, beside.clone());
         Ok(beside)

@@ -4,11 +4,12 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use coursework::{
-    Assignment, Evidence, Goal, GoalProgress, Level, Mastery, PARAMETERS, Run, RunCount, ShowSolution,
-    SkillQuestion, evidence_of, missing_prerequisites, practice_evidence, terms, verdicts_visible,
+    Assignment, Evidence, Goal, GoalProgress, Level, MOST_BELIEVED, Mastery, PARAMETERS, Run, RunCount,
+    ShowSolution, SkillQuestion, Start, evidence_of, missing_prerequisites, practice_evidence, terms,
+    verdicts_visible,
 };
 use marking::{Question, Skill};
-use store::{PageRead, PersonId, RunId, SlipNote, WorkId};
+use store::{PageRead, PersonId, RunId, SlipNote, StartFound, WorkId};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
@@ -52,6 +53,8 @@ pub struct Learner {
     open_sets: BTreeMap<String, Vec<u64>>,
     /// Something typed was checked at least once.
     pub has_typed: bool,
+    /// What their starting points came to, the oldest first.
+    pub starts: Vec<StartFound>,
     /// The instant at which this is so.
     pub now: OffsetDateTime,
 }
@@ -79,6 +82,7 @@ impl Learner {
             working_withheld: BTreeSet::new(),
             open_sets: BTreeMap::new(),
             has_typed: false,
+            starts: beside.starts.clone(),
             now: school.now(),
         };
         for glance in glances {
@@ -165,12 +169,25 @@ impl Learner {
     }
 
     pub fn mastery(&self, skill: &str) -> Mastery {
-        PARAMETERS.mastery(&self.bare_evidence(skill), self.now)
+        PARAMETERS.mastery_from(self.start(skill), &self.bare_evidence(skill), self.now)
+    }
+
+    /// What the newest starting point found out about a skill.
+    pub fn start_found(&self, skill: &str) -> Option<(&StartFound, Start)> {
+        self.starts.iter().rev().find_map(|found| {
+            let (_, known) = found.skills.iter().find(|(name, _)| name == skill)?;
+            let known = known.clamp(0.0, MOST_BELIEVED);
+            Some((found, Start { at: found.at, known }))
+        })
+    }
+
+    fn start(&self, skill: &str) -> Option<Start> {
+        self.start_found(skill).map(|(_, start)| start)
     }
 
     /// How a skill's score went, oldest first.
     pub fn course(&self, skill: &str) -> Vec<(OffsetDateTime, u8)> {
-        PARAMETERS.course(&self.bare_evidence(skill), self.now)
+        PARAMETERS.course(self.start(skill), &self.bare_evidence(skill), self.now)
     }
 
     pub fn score(&self, skill: &str) -> u8 {
@@ -231,14 +248,25 @@ impl Learner {
         found.map(|r| r.run.count()).unwrap_or_default()
     }
 
-    /// How far an assignment's goal is reached now, if it has one.
-    pub fn progress(&self, assignment: &Assignment, work: Option<WorkId>) -> Option<GoalProgress> {
+    /// How far the goal of a class's assignment is reached now, if it has one.
+    pub fn progress(
+        &self,
+        class: Uuid,
+        assignment: &Assignment,
+        work: Option<WorkId>,
+    ) -> Option<GoalProgress> {
         let goal = assignment.settings.goal.as_ref()?;
-        Some(self.measure(goal, self.count_for(work)))
+        let started = self.starts.iter().any(|s| s.class == class);
+        Some(self.measure(goal, self.count_for(work), started))
     }
 
-    pub fn measure(&self, goal: &Goal, count: RunCount) -> GoalProgress {
-        goal.measure(count, |skill| self.score(skill), |skill| self.has_read(skill))
+    pub fn measure(&self, goal: &Goal, count: RunCount, started: bool) -> GoalProgress {
+        goal.measure(
+            count,
+            |skill| self.score(skill),
+            |skill| self.has_read(skill),
+            started,
+        )
     }
 
     /// The run of practice with this id.

@@ -18,6 +18,7 @@ pub mod own;
 pub mod package;
 pub mod pages;
 pub mod paper;
+pub mod placing;
 pub mod portal;
 pub mod practice;
 pub mod qti;

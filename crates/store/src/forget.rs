@@ -115,6 +115,7 @@ pub async fn forget_person(pool: &PgPool, person: PersonId, now: OffsetDateTime)
         "sessions",
         "sign_in_links",
         "practice_runs",
+        "placings",
         "slip_notes",
         "pages_read",
         "typing_done",

@@ -25,6 +25,8 @@ pub const TABLES: &[&str] = &[
     "practice_runs",
     "practice_events",
     "practice_entered",
+    "placings",
+    "placing_events",
     "slip_notes",
     "pages_read",
     "typing_done",

@@ -17,6 +17,7 @@ mod lanes;
 mod own;
 mod paper;
 mod people;
+mod placings;
 mod portal_scores;
 mod portals;
 mod practice;
@@ -73,6 +74,11 @@ pub use paper::{
 pub use people::{
     Person, PersonId, Role, TryLimit, add_member, beside_at, count_try, create_session, delete_session,
     find_by_session, find_credentials, find_person, forget_tries, put_class, put_person,
+};
+pub use placings::{
+    EnteredInPlacing, PlacedSkills, PlacingState, StartFound, StoredPlacing, append_placing,
+    entered_in_placing, place_again, placing_events, placings_by, placings_in, put_entered_in_placing,
+    start_placing, starts_of,
 };
 pub use portal_scores::{
     DueScore, Moved, PortalPlace, ScoreInPortal, UnsettledScore, note_scores_again, portal_answers,

@@ -272,6 +272,11 @@ const OF_CLASS: &[(&str, &str)] = &[
          join assignments a on a.id = w.assignment_id where a.class_id = $1 and w.shares_workings",
     ),
     (
+        "starting_points",
+        "select p.person_id, p.started_at, p.ended_at, p.picture from placings p join people o on o.id = p.person_id
+         where p.class_id = $1 and o.role = 'student' order by p.started_at, p.id",
+    ),
+    (
         "messages",
         "select t.id as thread, t.student_id, t.assignment_id, t.question, m.by_id, m.at, m.body
          from messages m join threads t on t.id = m.thread_id join assignments a on a.id = t.assignment_id
@@ -330,6 +335,12 @@ const OWN: &[(&str, &str)] = &[
         "practice",
         "select r.id, r.started_at, e.number, e.at, e.body from practice_runs r join practice_events e on e.run_id = r.id
          where r.person_id = $1 order by r.started_at, e.number",
+    ),
+    (
+        "starting_points",
+        "select c.title as class, p.id, p.started_at, p.ended_at, p.picture, e.number, e.at, e.body
+         from placings p join classes c on c.id = p.class_id left join placing_events e on e.placing_id = p.id
+         where p.person_id = $1 order by p.started_at, e.number",
     ),
     ("slip_notes", "select * from slip_notes where person_id = $1"),
     ("pages_read", "select * from pages_read where person_id = $1"),

@@ -1037,6 +1037,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/class/{id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A class's starting point as it stands for whoever asks. */
+        get: operations["get_start_point"];
+        put?: never;
+        /** Begins it, or carries on. */
+        post: operations["begin_start_point"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/class/{id}/start/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes an answer and asks the next question. Nothing is said of how it came out; what can't be read costs nothing. */
+        post: operations["answer_start_point"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/class/{id}/start/calculate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Works an entry out, where the question that is asked has a calculator. */
+        post: operations["calculate_in_start_point"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/class/{id}/start/entered": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps what stands in the fields and was not given yet. */
+        put: operations["put_start_entered"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/class/{id}/start/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads an entry as the marker would. */
+        post: operations["read_in_start_point"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/classes": {
         parameters: {
             query?: never;
@@ -1582,6 +1668,40 @@ export interface paths {
         post?: never;
         /** Takes a suggestion back. */
         delete: operations["take_suggestion_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the starting points of a class came to. */
+        get: operations["get_class_start"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/classes/{id}/start/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lets one student, or all who are done, do the starting point again. What they know by now stands until they have. */
+        post: operations["start_again"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2657,6 +2777,13 @@ export interface components {
             added: components["schemas"]["AddedStudent"][];
             refused: components["schemas"]["RefusedLine"][];
         };
+        AgainRequest: {
+            /**
+             * Format: uuid
+             * @description One student; left out for all who are done.
+             */
+            student?: string | null;
+        };
         /** @description What one student handed in, as far as it counts. */
         AnswerToMark: {
             /** Format: date-time */
@@ -3060,6 +3187,20 @@ export interface components {
             suggested: components["schemas"]["ClassSuggestion"][];
             /** @description What students wish for, the most wished first. */
             wished: components["schemas"]["WishedSkill"][];
+        };
+        ClassStartSkill: {
+            far_off: number;
+            id: string;
+            known: number;
+            next: number;
+            title: string;
+        };
+        /** @description How the class stands at its start. */
+        ClassStartView: {
+            /** @description In the order of what builds on what, each with how many of those who are done know it. */
+            skills: components["schemas"]["ClassStartSkill"][];
+            /** @description By name. */
+            students: components["schemas"]["StartedStudent"][];
         };
         /** @description A skill that was suggested, and how far everybody is whom it is for. */
         ClassSuggestion: {
@@ -3589,6 +3730,14 @@ export interface components {
             field: components["schemas"]["FieldView"];
             mixed: boolean;
         };
+        /** @description A score that a starting point gave. */
+        FromStart: {
+            /** Format: date-time */
+            at: string;
+            class: string;
+            /** Format: int32 */
+            score: number;
+        };
         GapMatchView: {
             /** @description In reading order. */
             gaps: string[];
@@ -3676,6 +3825,10 @@ export interface components {
             read: boolean;
             skill: string;
             title: string;
+        } | {
+            done: boolean;
+            /** @enum {string} */
+            line: "start";
         };
         /** @description How far a goal is reached, and what that is made of. */
         GoalView: {
@@ -4141,6 +4294,7 @@ export interface components {
         MyClass: {
             /** Format: uuid */
             id: string;
+            start: components["schemas"]["StartOffer"];
             teachers: string[];
             title: string;
         };
@@ -5064,7 +5218,7 @@ export interface components {
             skills: string[];
         };
         /** @enum {string} */
-        SetGoalKind: "level" | "right" | "read";
+        SetGoalKind: "level" | "right" | "read" | "start";
         /** @enum {string} */
         SetKind: "homework" | "quiz" | "practice" | "reading";
         /** @enum {string} */
@@ -5252,6 +5406,7 @@ export interface components {
             evidence: components["schemas"]["EvidenceView"][];
             /** @description Older pieces that are not among it, though the score comes from them too. */
             evidence_left_out: number;
+            from_start?: components["schemas"]["FromStart"] | null;
             id: string;
             level: components["schemas"]["LevelView"];
             /** @description What is missing before it opens; empty if it is open. */
@@ -5365,6 +5520,53 @@ export interface components {
         };
         /** @enum {string} */
         StandingView: "open" | "begun" | "done";
+        StartAnswer: {
+            /** @description Which question, from 1. */
+            number: number;
+            /** @description Left out for *Not learned yet*. */
+            parts?: components["schemas"]["GivenPart"][] | null;
+        };
+        /** @description A day of the first week. */
+        StartDay: {
+            /** @description It counts as known: a few questions make sure. */
+            make_sure: boolean;
+            page?: components["schemas"]["PageBrief"] | null;
+            skill: string;
+            title: string;
+        };
+        StartEntered: {
+            /**
+             * Format: int64
+             * @description The revision that the fields started from; 0 for ones that were empty.
+             */
+            based_on: number;
+            /** @description Which question, from 1. */
+            number: number;
+            parts: components["schemas"]["GivenPart"][];
+        };
+        /**
+         * @description Whether a class's starting point is to be done.
+         * @enum {string}
+         */
+        StartOffer: "none" | "offered" | "under_way" | "again" | "done";
+        /** @description A starting point as it stands. */
+        StartPointView: {
+            /** @description The teacher lets it be done again. */
+            again: boolean;
+            /** Format: uuid */
+            class: string;
+            class_title: string;
+            /**
+             * Format: int32
+             * @description Questions at most.
+             */
+            most: number;
+            standing: components["schemas"]["StartStanding"];
+        };
+        StartRead: {
+            entry: string;
+            part: string;
+        };
         StartRequest: {
             /**
              * Format: int32
@@ -5373,13 +5575,86 @@ export interface components {
             right?: number | null;
             skills: string[];
         };
+        StartSkill: {
+            id: string;
+            /**
+             * Format: int32
+             * @description How likely it is known, 0 to 100.
+             */
+            likely: number;
+            stratum: components["schemas"]["StratumView"];
+            title: string;
+            words: string;
+        };
+        StartStanding: {
+            /** @description The bank has nothing to ask. */
+            nothing: boolean;
+            /** @description How many skills it is about. */
+            skills: number;
+            /** @enum {string} */
+            standing: "not_begun";
+        } | {
+            /** @description Which question, from 1. */
+            number: number;
+            question: components["schemas"]["QuestionView"];
+            /** @enum {string} */
+            standing: "asking";
+        } | {
+            asked: number;
+            /** Format: date-time */
+            at: string;
+            /** @description Work of this class that is open now, the one due first before the others. */
+            open: components["schemas"]["StartWork"][];
+            /** @description In the order of what builds on what. */
+            skills: components["schemas"]["StartSkill"][];
+            /** @enum {string} */
+            standing: "done";
+            week: components["schemas"]["StartDay"][];
+        };
         StartView: {
             /** @description Nobody is here yet: a first teacher has to be made on the server. */
             empty: boolean;
         };
+        StartWork: {
+            /** Format: date-time */
+            due: string;
+            /** Format: uuid */
+            id: string;
+            title: string;
+        };
         Started: {
             /** Format: uuid */
             id: string;
+        };
+        StartedSkill: {
+            /**
+             * Format: int32
+             * @description How likely it is known, 0 to 100.
+             */
+            likely: number;
+            skill: string;
+            stratum: components["schemas"]["StratumView"];
+        };
+        StartedStanding: {
+            /** @enum {string} */
+            standing: "not_begun";
+        } | {
+            /** @enum {string} */
+            standing: "under_way";
+        } | {
+            /** Format: date-time */
+            at: string;
+            skills: components["schemas"]["StartedSkill"][];
+            /** @enum {string} */
+            standing: "done";
+        };
+        StartedStudent: {
+            /** @description They may do it again, and have not begun to. */
+            again: boolean;
+            /** Format: uuid */
+            id: string;
+            name: string;
+            standing: components["schemas"]["StartedStanding"];
         };
         /** @description A question to start from: the shortest of the bank that is answered in this way alone. */
         Starter: {
@@ -5396,6 +5671,8 @@ export interface components {
          * @enum {string}
          */
         Stone: "untouched" | "typed" | "not_yet" | "partly" | "right" | "for_the_teacher" | "no_tries_left" | "locked";
+        /** @enum {string} */
+        StratumView: "known" | "next" | "far_off";
         StudentAnswer: {
             answer: components["schemas"]["AnswerToMark"];
             /** @description Notes that others were given here. */
@@ -11211,6 +11488,552 @@ export interface operations {
             };
         };
     };
+    get_start_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartPointView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    begin_start_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartPointView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_start_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartAnswer"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartPointView"];
+                };
+            };
+            /** @description The body is not what is expected. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    calculate_in_start_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CalculateRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalculateView"];
+                };
+            };
+            /** @description The body is not what is expected. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_start_entered: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartEntered"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnteredView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    read_in_start_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartRead"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadView"];
+                };
+            };
+            /** @description The body is not what is expected. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     get_classes: {
         parameters: {
             query?: never;
@@ -14173,6 +14996,165 @@ export interface operations {
             };
             /** @description The rules refuse it; `code` says why. Nothing was changed. */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_class_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClassStartView"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    start_again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainRequest"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description The body is not what is expected. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

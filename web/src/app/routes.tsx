@@ -196,6 +196,16 @@ const courseRoute = createRoute({
   path: "/class/$id",
   component: lazyRouteComponent(() => import("../features/course/CoursePage"), "CoursePage"),
 });
+const startRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/class/$id/start",
+  component: lazyRouteComponent(() => import("../features/start/StartPage"), "StartPage"),
+});
+const classStartRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/classes/$id/start",
+  component: lazyRouteComponent(() => import("../features/start/ClassStartPage"), "ClassStartPage"),
+});
 const unitsRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/classes/$id/units",
@@ -393,6 +403,8 @@ export const router = createRouter({
       markingRoute,
       studentMarkRoute,
       courseRoute,
+      startRoute,
+      classStartRoute,
       ownRoute,
       interfaceRoute,
       unitsRoute,

@@ -81,6 +81,42 @@ fn help_makes_weaker_evidence_and_later_evidence_does_not_count_yet() {
 }
 
 #[test]
+fn a_starting_point_stands_before_the_first_check_and_later_work_overrules_it() {
+    let start = |known| Some(Start { at: noon(), known });
+    let later = noon() + Duration::hours(1);
+    let placed = PARAMETERS.mastery_from(start(0.9), &[], later);
+    assert_eq!((placed.level, placed.from_start), (Level::Steady, Some(90)));
+    let unknown = PARAMETERS.mastery_from(start(0.1), &[], later);
+    assert_eq!((unknown.level, unknown.from_start), (Level::New, Some(10)));
+    // One right check makes it solid, wrong ones bring it down; without the starting point one right check does not do.
+    let at = |hours, right| Evidence {
+        at: noon() + Duration::hours(hours),
+        ..evidence(0, right, 0.05)
+    };
+    let right = PARAMETERS.mastery_from(start(0.9), &[at(1, true)], later);
+    assert_eq!(right.level, Level::Solid);
+    assert_eq!(PARAMETERS.mastery(&[at(1, true)], later).level, Level::Steady);
+    let wrong = [at(1, false), at(2, false)];
+    let wrong = PARAMETERS.mastery_from(start(0.9), &wrong, noon() + Duration::hours(3));
+    assert_eq!(wrong.level, Level::Growing);
+    // What was checked before says more.
+    let before = [at(-1, false)];
+    assert_eq!(
+        PARAMETERS.mastery_from(start(0.9), &before, later),
+        PARAMETERS.mastery(&before, later)
+    );
+    // It is no evidence from the future, and its course begins with it.
+    assert_eq!(
+        PARAMETERS
+            .mastery_from(start(0.9), &[], noon() - Duration::hours(1))
+            .level,
+        Level::New
+    );
+    let course = PARAMETERS.course(start(0.9), &[at(1, true)], later);
+    assert_eq!(course.first(), Some(&(noon(), 90)));
+}
+
+#[test]
 fn only_the_first_check_of_a_set_is_evidence() {
     let mut bench = Bench::opened();
     bench.check(0, &[("a", "3 +")]).unwrap();
@@ -243,7 +279,7 @@ fn the_course_ends_where_the_score_stands_and_falls_only_by_days_and_wrong_answe
         typed(12, true),
     ];
     let now = noon() + Duration::days(40);
-    let course = PARAMETERS.course(&evidence, now);
+    let course = PARAMETERS.course(None, &evidence, now);
     let mastery = PARAMETERS.mastery(&evidence, now);
     assert_eq!(course.last(), Some(&(now, mastery.score)));
     let after: Vec<u8> = mastery.history.iter().map(|h| h.1).collect();
@@ -266,14 +302,14 @@ fn the_course_ends_where_the_score_stands_and_falls_only_by_days_and_wrong_answe
 
 #[test]
 fn there_is_no_course_without_evidence_nor_one_of_the_future() {
-    assert_eq!(PARAMETERS.course(&[], noon()), []);
-    assert_eq!(PARAMETERS.course(&[typed(1, true)], noon()), []);
+    assert_eq!(PARAMETERS.course(None, &[], noon()), []);
+    assert_eq!(PARAMETERS.course(None, &[typed(1, true)], noon()), []);
 }
 
 #[test]
 fn a_course_of_many_years_keeps_its_newest_points() {
     let now = noon() + Duration::days(5_000);
-    let course = PARAMETERS.course(&[typed(0, true)], now);
+    let course = PARAMETERS.course(None, &[typed(0, true)], now);
     assert_eq!((course.len(), course.last().unwrap().0), (LONGEST_COURSE, now));
 }
 

@@ -11,6 +11,7 @@ mod next;
 mod notices;
 mod order;
 mod parts;
+mod placing;
 mod practice;
 mod rules;
 mod slips;

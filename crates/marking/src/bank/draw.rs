@@ -41,10 +41,22 @@ pub enum DrawError {
 }
 
 /// SplitMix64 (Steele, Lea, Flood 2014): the same numbers from the same seed, on every machine.
-pub(crate) struct Dice(pub u64);
+#[derive(Clone, Debug)]
+pub struct Dice(pub(crate) u64);
 
 impl Dice {
-    pub fn next(&mut self) -> u64 {
+    pub fn new(seed: u64) -> Self {
+        Self(seed)
+    }
+
+    /// Evenly from 0 up to, not including, 1.
+    pub fn share(&mut self) -> f64 {
+        let top = u32::try_from(self.draw() >> 32).unwrap_or(0);
+        f64::from(top) / 4_294_967_296.0
+    }
+
+    /// All 64 bits.
+    pub fn draw(&mut self) -> u64 {
         self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
         let mut z = self.0;
         z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
@@ -54,7 +66,7 @@ impl Dice {
 
     /// Evenly from 0 up to, not including, n (Lemire's multiplication; the bias is below 2^-32 for any list here).
     pub fn below(&mut self, n: u64) -> u64 {
-        let wide = u128::from(self.next()) * u128::from(n.max(1));
+        let wide = u128::from(self.draw()) * u128::from(n.max(1));
         u64::try_from(wide >> 64).unwrap_or(0)
     }
 }
@@ -81,7 +93,7 @@ pub fn draw(question: &Question, seed: u64) -> Result<Drawn, DrawError> {
         if failed.is_none() {
             return Ok(Drawn {
                 values,
-                rest: dice.next(),
+                rest: dice.draw(),
             });
         }
     }

@@ -16,7 +16,7 @@ mod tidy;
 
 pub use beside::{Exhibit, Recording, ShownExhibit, Sound};
 pub use by_hand::by_hand;
-pub use draw::{DrawError, Drawn, draw};
+pub use draw::{Dice, DrawError, Drawn, draw};
 pub use format::{
     FormatError, Help, NumberSpec, Part, Question, Reply, WorkedExample, parse_question, question_schema,
 };

@@ -94,7 +94,7 @@ pub fn seed_apart(
     }
     let mut dice = Dice(base ^ 0xa9a1_27d3_5c0f_fee5);
     for _ in 0..CANDIDATES {
-        let seed = dice.next() >> 11;
+        let seed = dice.draw() >> 11;
         if differs(seed)? {
             return Ok(Some(seed));
         }
@@ -139,7 +139,7 @@ pub fn next_seed(question: &Question, base: u64, earlier: &[u64]) -> Result<u64,
     let mut second = None;
     let mut third = None;
     for _ in 0..CANDIDATES {
-        let seed = dice.next() >> 11;
+        let seed = dice.draw() >> 11;
         let item = render_answers(question, &draw(question, seed)?)?;
         let repeats = sets.iter().any(|s| s.has_answers_of(&item));
         if !repeats && !shown.iter().any(|s| s.has_answers_of(&item)) {
@@ -155,5 +155,5 @@ pub fn next_seed(question: &Question, base: u64, earlier: &[u64]) -> Result<u64,
             break;
         }
     }
-    Ok(second.or(third).unwrap_or_else(|| dice.next() >> 11))
+    Ok(second.or(third).unwrap_or_else(|| dice.draw() >> 11))
 }

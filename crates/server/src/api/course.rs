@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use actix_web::{HttpResponse, get, post, web};
 use coursework::{HowFar, Material, Unit, UnitItem, UnitOrder, held_back, next_item, terms};
 use marking::Recording;
+use school::placing::{has_questions, skills_of_class};
 use school::units::{Progress, recording};
 use school::{Glance, Learner, School, find_skill, title_of};
 use serde::Serialize;
@@ -30,6 +31,21 @@ pub(crate) struct MyClass {
     id: Uuid,
     title: String,
     teachers: Vec<String>,
+    start: StartOffer,
+}
+
+/// Whether a class's starting point is to be done.
+#[derive(Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub(crate) enum StartOffer {
+    /// Nothing to ask, or the student has worked in the class already.
+    None,
+    /// They are new in the class.
+    Offered,
+    UnderWay,
+    /// Done, and let be done again.
+    Again,
+    Done,
 }
 
 /// A class with its material.
@@ -169,6 +185,30 @@ fn work(glance: &Glance, all_weights: f64) -> CourseWork {
     }
 }
 
+async fn start_offer(
+    school: &School,
+    class: &store::ClassJoined,
+    placing: Option<&store::PlacingState>,
+    glances: &[Glance],
+    learner: &Learner,
+) -> Result<StartOffer, ApiError> {
+    Ok(match placing {
+        Some(store::PlacingState::UnderWay) => StartOffer::UnderWay,
+        Some(store::PlacingState::Again) => StartOffer::Again,
+        Some(store::PlacingState::Done) => StartOffer::Done,
+        None => {
+            let mut works = glances.iter().filter(|g| g.stored.head.class_id == class.id);
+            let is_new = works.all(|g| g.work.opened_at.is_none());
+            let skills = skills_of_class(class.id, &class.title, glances);
+            if is_new && has_questions(school, &skills, learner).await? {
+                StartOffer::Offered
+            } else {
+                StartOffer::None
+            }
+        }
+    })
+}
+
 /// The classes one is in.
 #[utoipa::path(path = "/api/class", responses((status = 200, body = MyClasses), (status = 401, body = Problem)))]
 #[get("/class")]
@@ -177,14 +217,19 @@ pub(crate) async fn get_my_classes(
     who: SignedIn,
 ) -> Result<web::Json<MyClasses>, ApiError> {
     let classes = store::classes_joined(&school.pool, who.0.id).await?;
-    let class = |c: store::ClassJoined| MyClass {
-        id: c.id,
-        title: c.title,
-        teachers: c.teachers,
-    };
-    Ok(web::Json(MyClasses {
-        classes: classes.into_iter().map(class).collect(),
-    }))
+    let glances = Glance::all(&school, who.0.id).await?;
+    let placings = store::placings_by(&school.pool, who.0.id).await?;
+    let learner = Learner::of(&school, who.0.id, &glances).await?;
+    let mut mine = Vec::with_capacity(classes.len());
+    for c in classes {
+        mine.push(MyClass {
+            start: start_offer(&school, &c, placings.get(&c.id), &glances, &learner).await?,
+            id: c.id,
+            title: c.title,
+            teachers: c.teachers,
+        });
+    }
+    Ok(web::Json(MyClasses { classes: mine }))
 }
 
 /// What a course page is made of.
@@ -269,7 +314,7 @@ impl Course<'_> {
     }
 }
 
-async fn find(school: &School, who: &SignedIn, id: Uuid) -> Result<store::ClassJoined, ApiError> {
+pub(crate) async fn find(school: &School, who: &SignedIn, id: Uuid) -> Result<store::ClassJoined, ApiError> {
     let joined = store::classes_joined(&school.pool, who.0.id).await?;
     joined.into_iter().find(|c| c.id == id).ok_or(ApiError::NotFound)
 }

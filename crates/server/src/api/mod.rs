@@ -20,6 +20,7 @@ mod shared;
 mod sign_in;
 mod skills;
 mod slips;
+mod start;
 mod suggestions;
 mod threads;
 mod to_mark;
@@ -100,6 +101,12 @@ rooms!(
     course::get_my_classes,
     course::get_course,
     course::put_heard,
+    start::get_start_point,
+    start::begin_start_point,
+    start::answer_start_point,
+    start::read_in_start_point,
+    start::calculate_in_start_point,
+    start::put_start_entered,
     paper::get_own_paper,
     paper::save_paper,
     paper::get_paper_stack,
@@ -183,6 +190,8 @@ rooms!(
     classes::skills::get_class_skills,
     classes::skills::suggest,
     classes::skills::take_suggestion_back,
+    classes::start::get_class_start,
+    classes::start::start_again,
     classes::setting::get_set_work,
     classes::setting::make_assignment,
     classes::setting::plan_assignment,

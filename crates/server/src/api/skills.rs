@@ -46,8 +46,19 @@ pub(crate) struct SkillView {
     /// The score if the next typed check comes out right, and wrong.
     next_right: u8,
     next_wrong: u8,
+    /// The starting point that it rests on, where no check came before that.
+    from_start: Option<FromStart>,
     /// How the score went, oldest first.
     course: Vec<CoursePoint>,
+}
+
+/// A score that a starting point gave.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct FromStart {
+    class: String,
+    #[serde(with = "time::serde::rfc3339")]
+    at: OffsetDateTime,
+    score: u8,
 }
 
 #[derive(Serialize, ToSchema)]
@@ -136,6 +147,14 @@ fn skill_view(learner: &Learner, skill: &Skill, now: OffsetDateTime) -> SkillVie
             .collect(),
         next_right: mastery.next_right,
         next_wrong: mastery.next_wrong,
+        from_start: mastery.from_start.and_then(|score| {
+            let (found, _) = learner.start_found(&skill.id)?;
+            Some(FromStart {
+                class: found.class_title.clone(),
+                at: found.at,
+                score,
+            })
+        }),
         course: learner
             .course(&skill.id)
             .into_iter()

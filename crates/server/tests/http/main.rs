@@ -31,6 +31,7 @@ mod signing_in;
 mod skills;
 mod slips;
 mod standing;
+mod start;
 mod suggestions;
 mod threads;
 mod time_up;

@@ -4,7 +4,7 @@ use actix_web::http::StatusCode;
 use serde_json::json;
 use sqlx::PgPool;
 
-use crate::client::{DOUBLED, client, homework, number_in, world_with};
+use crate::client::{DOUBLED, client, homework, number_in, teacher_of, world_with};
 
 /// The number that a copy of the stack has in its question.
 fn on_paper(copy: &serde_json::Value) -> i64 {
@@ -128,14 +128,5 @@ async fn what_is_written_is_kept_and_shown_only_where_that_is_wished(pool: PgPoo
 
 /// The class of an assignment, and a teacher of it.
 async fn teacher(pool: &PgPool, assignment: &str) -> (uuid::Uuid, String) {
-    let stored = store::find_assignment(pool, assignment.parse().unwrap())
-        .await
-        .unwrap();
-    let class = stored.unwrap().head.class_id;
-    let hash = school::sign_in::hash_password("slate-and-chalk").unwrap();
-    let tam = store::put_person(pool, "tam", "Tam Oakes", &hash, store::Role::Teacher)
-        .await
-        .unwrap();
-    store::add_member(pool, class, tam).await.unwrap();
-    (class, "tam".into())
+    (teacher_of(pool, assignment).await, "tam".into())
 }

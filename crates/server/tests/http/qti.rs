@@ -8,20 +8,7 @@ use sqlx::PgPool;
 use zip::write::SimpleFileOptions;
 use zip::{ZipArchive, ZipWriter};
 
-use crate::client::{DOUBLED, QUESTION, client, homework, world_with};
-
-async fn teacher(pool: &PgPool, assignment: &str) -> uuid::Uuid {
-    let stored = store::find_assignment(pool, assignment.parse().unwrap())
-        .await
-        .unwrap();
-    let class = stored.unwrap().head.class_id;
-    let hash = school::sign_in::hash_password("slate-and-chalk").unwrap();
-    let tam = store::put_person(pool, "tam", "Tam Oakes", &hash, store::Role::Teacher)
-        .await
-        .unwrap();
-    store::add_member(pool, class, tam).await.unwrap();
-    class
-}
+use crate::client::{DOUBLED, QUESTION, client, homework, teacher_of, world_with};
 
 fn zipped(files: &[(&str, &[u8])]) -> Vec<u8> {
     let mut writer = ZipWriter::new(Cursor::new(Vec::new()));
@@ -41,7 +28,7 @@ fn names(bytes: &[u8]) -> Vec<String> {
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn what_goes_out_as_qti_comes_back_as_it_was(pool: PgPool) {
     let id = world_with(&pool, homework(), &[DOUBLED]).await;
-    let class = teacher(&pool, &id).await;
+    let class = teacher_of(&pool, &id).await;
     let client = client!(pool);
     let tam = client.sign_in("tam").await;
     let (status, whole) = client.file("/api/bank/qti.zip", &tam).await;
@@ -91,7 +78,7 @@ const MANIFEST: &str = "<manifest><resources><resource identifier='a' type='imsq
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn an_item_of_another_writer_replaces_no_question(pool: PgPool) {
     let id = world_with(&pool, homework(), &[QUESTION]).await;
-    teacher(&pool, &id).await;
+    teacher_of(&pool, &id).await;
     let client = client!(pool);
     let tam = client.sign_in("tam").await;
     let package = zipped(&[
@@ -128,7 +115,7 @@ async fn an_item_of_another_writer_replaces_no_question(pool: PgPool) {
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn hostile_packages_are_refused_with_a_reason(pool: PgPool) {
     let id = world_with(&pool, homework(), &[QUESTION]).await;
-    teacher(&pool, &id).await;
+    teacher_of(&pool, &id).await;
     let client = client!(pool);
     let tam = client.sign_in("tam").await;
     let manifest = ("imsmanifest.xml", MANIFEST.as_bytes());
@@ -180,7 +167,7 @@ async fn hostile_packages_are_refused_with_a_reason(pool: PgPool) {
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn a_class_is_taken_out_by_its_teacher(pool: PgPool) {
     let id = world_with(&pool, homework(), &[DOUBLED]).await;
-    let class = teacher(&pool, &id).await;
+    let class = teacher_of(&pool, &id).await;
     let client = client!(pool);
     let (tam, ada) = (client.sign_in("tam").await, client.sign_in("ada").await);
     let path = |tail: &str| format!("/api/assignments/{id}{tail}");

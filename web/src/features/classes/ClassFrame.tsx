@@ -13,6 +13,7 @@ const tabs = [
   { to: "/classes/$id/work", label: "Work" },
   { to: "/classes/$id/units", label: "Units" },
   { to: "/classes/$id/skills", label: "Skills" },
+  { to: "/classes/$id/start", label: "Starting point" },
   { to: "/classes/$id/portal", label: "Portal" },
   { to: "/classes/$id/acts", label: "What was done" },
   { to: "/classes/$id/settings", label: "Settings" },

@@ -55,7 +55,7 @@ function Sheet({ run, person }: { run: Run; person: string }) {
   const take = (next: Run) => queryClient.setQueryData(runQuery(run.id).queryKey, next);
   const path = { params: { path: { id: run.id } } };
   const revision = run.question.parts.reduce((most, p) => Math.max(most, p.draft?.revision ?? 0), 0);
-  const { keeper, standing } = useEntered(run.id, Number(run.question.set), person, revision);
+  const { keeper, standing } = useEntered("practice", run.id, Number(run.question.set), person, revision);
   const check = useMutation({
     mutationFn: (parts: { id: string; response: Given }[]) =>
       ask(api.POST("/api/practice/{id}/check", { ...path, body: { parts } })),
@@ -146,7 +146,7 @@ function Sheet({ run, person }: { run: Run; person: string }) {
 type KeptProps = { keeper: EnteredKeeper; standing: Standing; onTheirs: () => void };
 
 /** What hinders keeping what is typed, and what can be done. */
-function Kept({ keeper, standing, onTheirs }: KeptProps) {
+export function Kept({ keeper, standing, onTheirs }: KeptProps) {
   if (standing.kind === "elsewhere") {
     return (
       <div className={classes.unsaved} role="status">

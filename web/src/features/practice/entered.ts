@@ -19,6 +19,18 @@ const RETRY = 2_000;
  * Keeps what stands in the fields of a run's question: on the server within a second, in this browser until the server has
  * it. One request at a time, so that an older text never comes after a newer one.
  */
+/** Where a run's fields are kept. */
+export type Home = "practice" | "start";
+
+const puts = {
+  practice: (id: string, body: Body, keepalive = false) =>
+    api.PUT("/api/practice/{id}/entered", { params: { path: { id } }, body, keepalive }),
+  start: (id: string, body: Body, keepalive = false) =>
+    api.PUT("/api/class/{id}/start/entered", { params: { path: { id } }, body, keepalive }),
+};
+
+type Body = { number: number; based_on: number; parts: Entered };
+
 export class EnteredKeeper {
   private parts: Entered | null = null;
   private timer = 0;
@@ -29,9 +41,11 @@ export class EnteredKeeper {
   private readonly run: string;
   private readonly number: number;
   private readonly person: string;
+  private readonly home: Home;
   standing: Standing = { kind: "kept" };
 
-  constructor(run: string, number: number, person: string, revision: number) {
+  constructor(home: Home, run: string, number: number, person: string, revision: number) {
+    this.home = home;
     this.run = run;
     this.number = number;
     this.person = person;
@@ -39,7 +53,7 @@ export class EnteredKeeper {
   }
 
   private get spare() {
-    return `green-slate/${this.person}/practice/${this.run}/${this.number}`;
+    return `green-slate/${this.person}/${this.home}/${this.run}/${this.number}`;
   }
 
   subscribe = (listener: () => void) => {
@@ -108,9 +122,7 @@ export class EnteredKeeper {
   leave = () => {
     if (!this.parts || this.over || this.standing.kind === "elsewhere") return;
     const body = { number: this.number, based_on: this.revision, parts: this.parts };
-    void api
-      .PUT("/api/practice/{id}/entered", { params: { path: { id: this.run } }, body, keepalive: true })
-      .catch(() => undefined);
+    void puts[this.home](this.run, body, true).catch(() => undefined);
   };
 
   private async save(): Promise<void> {
@@ -120,10 +132,7 @@ export class EnteredKeeper {
     this.saving = true;
     try {
       const answer = await ask(
-        api.PUT("/api/practice/{id}/entered", {
-          params: { path: { id: this.run } },
-          body: { number: this.number, based_on: this.revision, parts: sent },
-        }),
+        puts[this.home](this.run, { number: this.number, based_on: this.revision, parts: sent }),
       );
       this.saving = false;
       if (answer.type === "elsewhere") {

@@ -33,11 +33,22 @@ export function GoalSentence({ settings: s, faults, onChange }: Props) {
         <Sentence faults={faults} fields={["goal"]}>
           <Pick
             label="Goal"
-            value={goal.goal === "right" ? "right" : "level"}
-            choices={{ level: "Each skill reaches", right: "So many are right at first:" }}
-            onChange={(to) => set({ goal: to, score: goal.score || 80, right: goal.right || 10 })}
+            value={goal.goal === "read" ? "level" : goal.goal}
+            choices={{
+              level: "Each skill reaches",
+              right: "So many are right at first:",
+              start: "The starting point of this class is done.",
+            }}
+            onChange={(to) =>
+              set({
+                goal: to,
+                score: goal.score || 80,
+                right: goal.right || 10,
+                skills: to === "start" ? [] : goal.skills,
+              })
+            }
           />
-          {goal.goal === "right" ? (
+          {goal.goal === "start" ? null : goal.goal === "right" ? (
             <Count
               label="Right at first"
               value={goal.right}
@@ -57,13 +68,15 @@ export function GoalSentence({ settings: s, faults, onChange }: Props) {
           )}
         </Sentence>
       )}
-      <MultiSelect
-        label={reads ? "Pages" : "Skills"}
-        searchable
-        data={skills.map((k) => ({ value: k.id, label: k.title }))}
-        value={goal.skills}
-        onChange={(chosen) => set({ skills: chosen })}
-      />
+      {goal.goal !== "start" && (
+        <MultiSelect
+          label={reads ? "Pages" : "Skills"}
+          searchable
+          data={skills.map((k) => ({ value: k.id, label: k.title }))}
+          value={goal.skills}
+          onChange={(chosen) => set({ skills: chosen })}
+        />
+      )}
       {reads && (
         <Sentence faults={faults} fields={["goal"]}>
           {null}

@@ -96,6 +96,9 @@ function Layer({ skill, solid, chosen }: { skill: Skill; solid: number; chosen: 
         {words}
         {skill.level !== "new" && <span> · {skill.score}</span>}
         {suggested && <span className={classes.suggested}>suggested</span>}
+        {skill.from_start && skill.evidence.length === 0 && skill.level !== "new" && (
+          <span className={classes.suggested}>starting point</span>
+        )}
       </span>
     </UnstyledButton>
   );
@@ -113,6 +116,13 @@ function Opened({ skill, now }: { skill: Skill; now: string }) {
       <p>
         {skill.words} <span className={classes.dim}>{skill.class}</span>
       </p>
+      {skill.from_start && (
+        <p>
+          From your starting point in {skill.from_start.class}, {moment(skill.from_start.at)}:{" "}
+          {skill.from_start.score} of 100. It stands for what came before your first check; later work
+          overrules it.
+        </p>
+      )}
       {skill.level === "new" ? (
         <p>New: nothing has been checked on it yet.</p>
       ) : (

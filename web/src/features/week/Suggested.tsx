@@ -33,6 +33,12 @@ export function Suggested() {
   );
 }
 
+const startWords: Record<string, string> = {
+  offered: "a short quiz on what you already know",
+  under_way: "put aside; carry on where you stopped",
+  again: "your teacher lets you do it again",
+};
+
 /** The classes one is in, each with its page. */
 export function MyClasses() {
   const { data } = useQuery(myClassesQuery());
@@ -47,6 +53,14 @@ export function MyClasses() {
               {c.title}
             </Link>{" "}
             <span className={classes.dim}>{c.teachers.join(", ")}</span>
+            {["offered", "under_way", "again"].includes(c.start) && (
+              <span className={classes.why}>
+                <Link to="/class/$id/start" params={{ id: c.id }}>
+                  Starting point
+                </Link>{" "}
+                <span className={classes.dim}>{startWords[c.start]}</span>
+              </span>
+            )}
           </li>
         ))}
       </ul>

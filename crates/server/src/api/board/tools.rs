@@ -5,6 +5,7 @@ use coursework::Refusal;
 use marking::Kind;
 use school::{School, SchoolError, formula_sheets};
 use serde::{Deserialize, Serialize};
+use store::PersonId;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -48,19 +49,30 @@ pub(crate) async fn calculate(
     body: web::Json<CalculateRequest>,
 ) -> Result<web::Json<CalculateView>, ApiError> {
     let desk = who.desk(&school, *id).await?;
-    let CalculateRequest {
-        question,
-        entry,
-        last,
-        last_exact,
-    } = body.into_inner();
+    let request = body.into_inner();
+    let question = request.question;
     if !desk.assignment.settings.tools.calculator || !desk.source(question)?.calculator {
         return Err(Refusal::NoCalculator.into());
     }
+    work_out(&school, desk.student, request).await
+}
+
+/// What an entry comes to.
+pub(crate) async fn work_out(
+    school: &School,
+    person: PersonId,
+    request: CalculateRequest,
+) -> Result<web::Json<CalculateView>, ApiError> {
+    let CalculateRequest {
+        entry,
+        last,
+        last_exact,
+        ..
+    } = request;
     check_length(&entry)?;
     last.as_deref().map_or(Ok(()), check_length)?;
     let found = school
-        .compute(desk.student, move || {
+        .compute(person, move || {
             marking::calculate(&entry, last.as_deref().map(|l| (l, last_exact)))
         })
         .await?;

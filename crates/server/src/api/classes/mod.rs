@@ -8,6 +8,7 @@ pub(crate) mod setting;
 mod settings_form;
 pub(crate) mod sheet;
 pub(crate) mod skills;
+pub(crate) mod start;
 pub(crate) mod units;
 pub(crate) mod went;
 

@@ -61,6 +61,7 @@ pub(crate) enum SetGoalKind {
     Level,
     Right,
     Read,
+    Start,
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -239,6 +240,12 @@ impl SetGoal {
                 score: 0,
                 right: 0,
             },
+            Goal::Start {} => SetGoal {
+                goal: SetGoalKind::Start,
+                skills: Vec::new(),
+                score: 0,
+                right: 0,
+            },
         }
     }
 
@@ -254,6 +261,7 @@ impl SetGoal {
                 right: self.right,
             },
             SetGoalKind::Read => Goal::Read { skills },
+            SetGoalKind::Start => Goal::Start {},
         }
     }
 }

@@ -143,7 +143,8 @@ pub(crate) async fn cover(
     let learner = Learner::load(&school, desk.student).await?;
     let skills = skills_of(&desk).iter().map(|id| brief(&learner, id)).collect();
     let mut work = desk.work.clone();
-    Arc::make_mut(&mut work).progress = learner.progress(&desk.assignment, desk.work_id);
+    Arc::make_mut(&mut work).progress =
+        learner.progress(desk.stored.head.class_id, &desk.assignment, desk.work_id);
     let typing_offer = has_typed_parts(&desk) && !learner.has_typed;
     let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
     let visible = recorded.is_some();

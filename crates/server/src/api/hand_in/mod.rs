@@ -20,9 +20,11 @@ async fn progress(school: &School, desk: &Desk) -> Result<Option<GoalProgress>, 
     if desk.assignment.settings.goal.is_none() {
         return Ok(None);
     }
-    Ok(Learner::load(school, desk.student)
-        .await?
-        .progress(&desk.assignment, desk.work_id))
+    Ok(Learner::load(school, desk.student).await?.progress(
+        desk.stored.head.class_id,
+        &desk.assignment,
+        desk.work_id,
+    ))
 }
 
 /// Hands in: fixes the recorded score.

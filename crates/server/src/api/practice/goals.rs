@@ -1,7 +1,7 @@
 //! Assignments with a goal: how far it is reached, and the way to work towards it.
 
 use actix_web::{post, web};
-use coursework::{Command, Refusal};
+use coursework::{Command, Goal, Refusal};
 use school::practice::draw;
 use school::{Learner, School, SchoolError};
 use uuid::Uuid;
@@ -21,7 +21,11 @@ pub(crate) async fn practise_assignment(
 ) -> Result<web::Json<Started>, ApiError> {
     let mut desk = who.desk(&school, *id).await?;
     let goal = desk.assignment.settings.goal.clone().ok_or(Refusal::NoGoal)?;
-    let goal = goal.practice().ok_or(Refusal::OnlyReading)?;
+    let nothing = match goal {
+        Goal::Start {} => Refusal::StartFirst,
+        _ => Refusal::OnlyReading,
+    };
+    let goal = goal.practice().ok_or(nothing)?;
     if desk.work.opened_at.is_none() {
         let class = desk.stored.head.class_id;
         school::units::may_begin(&school, class, *id, desk.student).await?;

@@ -142,6 +142,19 @@ pub(crate) enum EnteredView {
     Over,
 }
 
+impl EnteredView {
+    pub(crate) fn elsewhere(revision: i64, parts: &[(String, Response)]) -> Self {
+        let part = |(id, response): &(String, Response)| EnteredPart {
+            id: id.clone(),
+            response: response.clone(),
+        };
+        EnteredView::Elsewhere {
+            revision,
+            parts: parts.iter().map(part).collect(),
+        }
+    }
+}
+
 #[derive(Serialize, ToSchema)]
 pub(crate) struct EnteredPart {
     id: String,
@@ -183,14 +196,7 @@ pub(crate) async fn put_entered(
     let Some(there) = there.filter(|e| e.number == number) else {
         return Ok(web::Json(EnteredView::Over));
     };
-    let part = |(id, response): &(String, marking::Response)| EnteredPart {
-        id: id.clone(),
-        response: response.clone(),
-    };
-    Ok(web::Json(EnteredView::Elsewhere {
-        revision: there.revision,
-        parts: there.parts.iter().map(part).collect(),
-    }))
+    Ok(web::Json(EnteredView::elsewhere(there.revision, &there.parts)))
 }
 
 /// Goes on to the next question; also after the goal.

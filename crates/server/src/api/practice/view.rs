@@ -59,7 +59,7 @@ pub(crate) struct RunAssignment {
 }
 
 fn run_assignment(desk: &mut Glance, learner: &Learner) -> RunAssignment {
-    let progress = learner.progress(&desk.assignment, desk.work_id);
+    let progress = learner.progress(desk.stored.head.class_id, &desk.assignment, desk.work_id);
     Arc::make_mut(&mut desk.work).progress = progress;
     let (assignment, work) = (&desk.assignment, &desk.work);
     RunAssignment {
@@ -89,7 +89,7 @@ pub(super) async fn view(
     let learner = Learner::of(school, person.id, &desks).await?;
     let work = learner.run(id).and_then(|r| r.work);
     let desk = desks.iter_mut().find(|d| work.is_some() && d.work_id == work);
-    let progress = learner.measure(&goal.goal(), run.count());
+    let progress = learner.measure(&goal.goal(), run.count(), false);
     let drawn = run.drawn.last().ok_or(Refusal::NothingDrawn)?;
     let checked = drawn.answered.as_ref();
     let marked = checked.map_or(unjudged, |c| &c.parts);

@@ -33,6 +33,9 @@ pub(crate) enum GoalLineView {
         title: String,
         read: bool,
     },
+    Start {
+        done: bool,
+    },
 }
 
 impl From<&GoalProgress> for GoalView {
@@ -58,6 +61,7 @@ impl From<&GoalProgress> for GoalView {
                 title: title_of(skill),
                 read: *read,
             },
+            GoalLine::Start { done } => GoalLineView::Start { done: *done },
         };
         GoalView {
             percent: (progress.reached * 10_000.0).round() / 100.0,

@@ -61,7 +61,7 @@ pub(crate) async fn week(school: web::Data<School>, who: SignedIn) -> Result<web
             earlier += 1;
             continue;
         }
-        if let Some(progress) = learner.progress(&desk.assignment, desk.work_id) {
+        if let Some(progress) = learner.progress(desk.stored.head.class_id, &desk.assignment, desk.work_id) {
             Arc::make_mut(&mut desk.work).progress = Some(progress);
         }
         let left = match &desk.work.progress {

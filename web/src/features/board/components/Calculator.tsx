@@ -18,10 +18,15 @@ const linesQuery = queryOptions({
   gcTime: Number.POSITIVE_INFINITY,
 });
 
-type Props = { assignment: string; question: number };
+type Props = {
+  /** An assignment, or a class whose starting point is being done. */
+  assignment: string;
+  question: number;
+  start?: boolean;
+};
 
 /** Works out what is typed as in an answer field; `ans` is the last result. */
-export function Calculator({ assignment, question }: Props) {
+export function Calculator({ assignment, question, start = false }: Props) {
   const [entry, setEntry] = useState("");
   const queryClient = useQueryClient();
   const lines = useQuery(linesQuery).data;
@@ -29,13 +34,15 @@ export function Calculator({ assignment, question }: Props) {
   const lastLine = [...lines].reverse().find((l) => l.found.result);
   const last = lastLine?.found.result ?? null;
   const calculate = useMutation({
-    mutationFn: (text: string) =>
-      ask(
-        api.POST("/api/assignments/{id}/calculate", {
-          params: { path: { id: assignment } },
-          body: { question, entry: text, last, last_exact: lastLine?.found.exact ?? true },
-        }),
-      ),
+    mutationFn: (text: string) => {
+      const params = { path: { id: assignment } };
+      const body = { question, entry: text, last, last_exact: lastLine?.found.exact ?? true };
+      return ask(
+        start
+          ? api.POST("/api/class/{id}/start/calculate", { params, body })
+          : api.POST("/api/assignments/{id}/calculate", { params, body }),
+      );
+    },
     onSuccess: (found, text) => {
       if (found.problem) return;
       queryClient.setQueryData(linesQuery.queryKey, [...lines, { entry: text, found }]);

@@ -1,5 +1,5 @@
 import { Button } from "@mantine/core";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { AnswerField } from "../../../answers";
 import { sameResponse } from "../../../answers/kinds";
 import type { Schemas } from "../../../api/client";
@@ -24,6 +24,10 @@ type Props = {
   held?: { id: string; response: Given }[] | null;
   /** Told of everything that is entered. */
   onEnter?: (parts: { id: string; response: Given }[]) => void;
+  /** What the button says. */
+  action?: string;
+  /** Stands beside the button. */
+  beside?: ReactNode;
 };
 
 /** A question outside the record: to try after an example, or to practise. Nothing of it is kept. */
@@ -37,6 +41,8 @@ export function LooseQuestion({
   onCheck,
   held = null,
   onEnter,
+  action = "Check",
+  beside,
 }: Props) {
   const [entered, setEntered] = useState<Record<string, Given>>(() =>
     Object.fromEntries([
@@ -108,9 +114,10 @@ export function LooseQuestion({
           loading={pending}
           onClick={check}
         >
-          {prefix === "" ? "Check" : "Check this one"}
+          {prefix === "" ? action : "Check this one"}
         </Button>
       )}
+      {beside}
     </div>
   );
 }
