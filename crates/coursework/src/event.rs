@@ -1,4 +1,4 @@
-use marking::{Outcome, Response, ResponseVerdict, Slip};
+use marking::{CheckLine, Outcome, Response, ResponseVerdict, Slip};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 use uuid::Uuid;
@@ -129,6 +129,9 @@ pub struct CheckedPart {
     /// Whether this part's share of the check counted as a try.
     #[serde(default)]
     pub costs: bool,
+    /// What each check of a program found.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub checks: Vec<CheckLine>,
 }
 
 impl CheckedPart {
@@ -155,6 +158,7 @@ impl CheckedPart {
             slip: m.slip,
             at: m.at,
             reply: marked.verdict.reply,
+            checks: m.checks.clone(),
             costs: marked.verdict.costs,
         }
     }

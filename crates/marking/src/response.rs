@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
+use crate::program::LONGEST_PROGRAM;
 use crate::written::{AttachedFile, Written};
 
 /// Characters of one typed response that are kept. The marker reads [`maths::MAX_CHARS`] of them; the rest is room for
@@ -45,6 +46,8 @@ pub enum Response {
     Plotted { objects: BTreeMap<String, Plot> },
     /// What was written, attached and linked.
     Written { written: Written },
+    /// A program.
+    Program { program: String },
 }
 
 /// An object on a plane: its points as they were typed or set, and which of its ends or edges are open.
@@ -75,6 +78,8 @@ pub enum ResponseFault {
     TooLarge,
     #[error("This is more than can be kept here: ten pages of writing at most.")]
     TooMuchWritten,
+    #[error("A program can have 20,000 characters at most. Shorten it; it still stands in the editor.")]
+    ProgramTooLong,
     #[error("At most six files and six links can be added to an answer.")]
     TooManyAttached,
     #[error("A link has to be a whole address that begins with https:// or http://.")]
@@ -92,7 +97,7 @@ impl Response {
     pub fn is_empty(&self) -> bool {
         let blank = |t: &String| t.trim().is_empty();
         match self {
-            Response::Text(t) => blank(t),
+            Response::Text(t) | Response::Program { program: t } => blank(t),
             Response::Choices(c) => c.is_empty(),
             Response::Ordered { order } => order.is_empty(),
             Response::Fields { fields } => fields.values().all(blank),
@@ -134,7 +139,8 @@ impl Response {
                 ids.sort();
                 Response::Choices(ids)
             }
-            Response::Ordered { .. } | Response::Written { .. } => self.clone(),
+            // Lines and blanks can make a difference in a program.
+            Response::Ordered { .. } | Response::Written { .. } | Response::Program { .. } => self.clone(),
             Response::Fields { fields } => {
                 let fields = fields.iter().map(|(id, t)| (id.clone(), bare(t)));
                 Response::Fields {
@@ -236,6 +242,12 @@ impl Response {
             }
             Response::Written { written } => Ok(Response::Written {
                 written: written.within_bounds()?,
+            }),
+            Response::Program { program } if program.chars().count() > LONGEST_PROGRAM => {
+                Err(ResponseFault::ProgramTooLong)
+            }
+            Response::Program { program } => Ok(Response::Program {
+                program: without_nul(program),
             }),
         }
     }
@@ -364,6 +376,7 @@ mod tests {
     #[case::order("order", "{\"order\":[\"a\",\"b\"]}")]
     #[case::fields("fields", "{\"fields\":{\"g1\":\"5\"}}")]
     #[case::pairs("pairs", "{\"pairs\":[[\"a\",\"b\"]]}")]
+    #[case::program("program", "{\"program\":\"print(1)\"}")]
     #[case::grid("grid", "{\"grid\":[[\"1\",\"2\"],[\"3\",\"4\"]]}")]
     fn what_was_kept_is_read_as_it_was(#[case] what: &str, #[case] kept: &str) {
         let read: Response = serde_json::from_str(kept).unwrap();

@@ -1,5 +1,6 @@
 use maths::Evidence;
 use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
 
 /// What came of an entry.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -128,6 +129,29 @@ pub struct Marking {
     pub at: Option<(usize, usize)>,
     /// How the outcome is known; for tests and logs.
     pub evidence: Option<Evidence>,
+    /// What each check of a program found.
+    pub checks: Vec<CheckLine>,
+}
+
+/// What one check of a program found.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[schema(as = CheckLineView)]
+pub struct CheckLine {
+    pub id: String,
+    /// What it looks for.
+    pub say: String,
+    pub share: u32,
+    pub met: bool,
+    /// What it found.
+    pub words: String,
+    /// What the program was given, where that may be shown.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub input: Option<String>,
+    /// What was expected, and what came.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub expected: Option<String>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub actual: Option<String>,
 }
 
 impl Marking {
@@ -142,6 +166,7 @@ impl Marking {
             slip: None,
             at: None,
             evidence: None,
+            checks: Vec::new(),
         }
     }
 

@@ -272,6 +272,7 @@ fn node_of(block: &Block) -> Node {
                     .collect(),
             )
         }
+        Block::Code { text } => Node::of(NodeKind::Paragraph, vec![Node::words(text)]),
         Block::Figure { drawing, .. } => Node::of(NodeKind::Paragraph, vec![Node::words(&drawing.alt)]),
         Block::Sound { recording } => Node::of(NodeKind::Paragraph, vec![Node::words(&recording.title)]),
     }
@@ -283,7 +284,7 @@ fn piece_of(piece: &Inline) -> Node {
         ..Node::words(text)
     };
     match piece {
-        Inline::Text(text) => Node::words(text),
+        Inline::Text(text) | Inline::Code(text) => Node::words(text),
         Inline::Strong(text) => marked(text, Mark::Bold),
         Inline::Emphasis(text) => marked(text, Mark::Italic),
         // What is typed in place of LaTeX; where there is none, the LaTeX says it.

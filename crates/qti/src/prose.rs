@@ -74,6 +74,7 @@ impl Writer<'_> {
                 Inline::Text(t) => with_printed(t, self.printed),
                 Inline::Strong(t) => element("strong", &[], &with_printed(t, self.printed)),
                 Inline::Emphasis(t) => element("em", &[], &with_printed(t, self.printed)),
+                Inline::Code(t) => element("code", &[], &with_printed(t, self.printed)),
                 Inline::Math(t) => maths(t, false, self.printed),
                 Inline::DisplayMath(t) => maths(t, true, self.printed),
                 Inline::Gap(gap) => {
@@ -107,6 +108,7 @@ impl Writer<'_> {
                 let rows: String = rows.iter().map(|r| row(r, "td")).collect();
                 element("table", &[], &(head + &element("tbody", &[], &rows)))
             }
+            Block::Code { text } => element("pre", &[], &with_printed(text, self.printed)),
             Block::Figure { drawing, .. } => self.picture(drawing),
             Block::Sound { recording } => {
                 let words = format!("(A recording: {})", recording.title);

@@ -10,6 +10,8 @@ use time::OffsetDateTime;
 
 /// Sets drawn of each question in a check.
 const SETS: u64 = 200;
+/// The same where each runs programs.
+const SETS_OF_PROGRAMS: u64 = 25;
 const FEWEST_ANSWERS: usize = 20;
 /// The file of skills lies in the questions' folder or above it.
 const SKILLS: &str = "skills.yaml";
@@ -212,11 +214,17 @@ fn check_pages(folder: &Path, skills: &[marking::Skill], questions: &[Question])
     faults
 }
 
+/// Sets that are drawn of a question: each takes some processes where programs are run.
+fn sets_of(question: &Question) -> u64 {
+    let runs = |item: marking::Item| item.parts.iter().any(|p| !p.posed.job_of(&p.posed.key()).is_empty());
+    if render(question, 0).is_ok_and(runs) { SETS_OF_PROGRAMS } else { SETS }
+}
+
 /// What is wrong with one question: each fault once.
 fn check_question(question: &Question) -> BTreeSet<Fault> {
     let mut faults = BTreeSet::new();
     let mut answers = BTreeSet::new();
-    for seed in 0..SETS {
+    for seed in 0..sets_of(question) {
         match render(question, seed) {
             Ok(item) => {
                 answers.insert(format!("{:?}", item.answers()));
@@ -251,9 +259,9 @@ fn check_question(question: &Question) -> BTreeSet<Fault> {
     }
     let drawn = question.parts.iter().any(|p| p.interaction.is_typed());
     if faults.is_empty() && drawn && !question.few_answers && answers.len() < FEWEST_ANSWERS {
-        let found = answers.len();
+        let (found, sets) = (answers.len(), sets_of(question));
         let words = format!(
-            "only {found} different answers in {SETS} sets; draw from more numbers, or say `few_answers: true`"
+            "only {found} different answers in {sets} sets; draw from more numbers, or say `few_answers: true`"
         );
         faults.insert(Fault {
             about: About::Numbers,

@@ -69,6 +69,7 @@ pub struct School {
 
 impl School {
     pub fn new(pool: PgPool) -> Self {
+        marking::program::set_runs(runner::run);
         Self {
             lanes: Lanes::new(pool.clone()),
             pool,

@@ -1,13 +1,72 @@
 //! Marking the parts of one question, and numbers from the operating system.
 
-use coursework::{MarkedPart, ToMark};
-use marking::{Item, Response};
+use std::sync::Arc;
 
+use coursework::{MarkedPart, ToMark};
+use marking::program::{Job, Report};
+use marking::{Item, Response};
+use runner::Place;
+use store::PersonId;
+
+use crate::School;
 use crate::error::SchoolError;
 
 /// The verdicts on what was given, before tries are used; what names no part of the question is left out.
 pub fn mark_parts(item: &Item, parts: Vec<(String, Response)>) -> Vec<MarkedPart> {
     mark_beside(item, parts, Vec::new(), false)
+}
+
+impl School {
+    /// Runs the programs among what was given, so that marking finds what came of them: the threads that mark wait for none.
+    ///
+    /// # Errors
+    /// If a thread ended.
+    pub async fn run_programs(
+        &self,
+        person: PersonId,
+        item: &Item,
+        given: &[(String, Response)],
+    ) -> Result<(), SchoolError> {
+        for (id, response) in given {
+            let jobs = item.find_part(id).map(|p| p.posed.job_of(response)).unwrap_or_default();
+            for job in jobs {
+                self.run_program(person, job).await?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Runs a program for somebody, in its turn.
+    ///
+    /// # Errors
+    /// If its thread ended.
+    pub async fn run_program(&self, person: PersonId, job: Job) -> Result<Report, SchoolError> {
+        let run = runner::run_waiting(job, person.0).await;
+        run.map_err(|e| SchoolError::Inside(e.to_string()))
+    }
+
+    /// How many programs of others are before somebody's; none where it does not wait.
+    pub fn place_of_program(&self, person: PersonId) -> Option<usize> {
+        match runner::place_of(person.0) {
+            Place::Waiting(before) => Some(before),
+            Place::NotWaiting => None,
+        }
+    }
+
+    /// The verdicts on what somebody gave, before tries are used.
+    ///
+    /// # Errors
+    /// [`SchoolError::Busy`] where too much of theirs waits already.
+    pub async fn mark(
+        &self,
+        person: PersonId,
+        item: &Arc<Item>,
+        given: Vec<(String, Response)>,
+    ) -> Result<Vec<MarkedPart>, SchoolError> {
+        self.run_programs(person, item, &given).await?;
+        let item = item.clone();
+        self.compute(person, move || mark_parts(&item, given)).await
+    }
 }
 
 /// The verdicts on what a work has to have marked.

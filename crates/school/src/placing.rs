@@ -17,7 +17,7 @@ use crate::desk::Desk;
 use crate::error::SchoolError;
 use crate::glance::Glance;
 use crate::learner::Learner;
-use crate::marks::{mark_parts, random_number};
+use crate::marks::random_number;
 
 /// Times that a question is drawn again because another window was first.
 const MOST_TURNS: usize = 16;
@@ -308,10 +308,7 @@ pub async fn answer(
             let (_, item) = last_asked(school, &placing, person.id).await?;
             let ids: Vec<&str> = item.parts.iter().map(|p| p.id.as_str()).collect();
             let given = given_in_placing(&placing, &ids, &responses)?;
-            let marker = item.clone();
-            let marked = school
-                .compute(person.id, move || mark_parts(&marker, given))
-                .await?;
+            let marked = school.mark(person.id, &item, given).await?;
             match answer_in_placing(&placing, &ids, &marked)? {
                 PlacingAnswer::Unread(parts) => return Ok(parts),
                 PlacingAnswer::Taken(event) => event,

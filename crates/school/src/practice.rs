@@ -14,7 +14,7 @@ use crate::School;
 use crate::desk::Desk;
 use crate::error::SchoolError;
 use crate::learner::Learner;
-use crate::marks::{mark_parts, random_number};
+use crate::marks::random_number;
 
 /// Earlier sets of a question that a new one is held against; more would only take longer.
 const MOST_EARLIER: usize = 12;
@@ -180,10 +180,7 @@ pub async fn check(
     let (_, item) = last_item(school, &standing.run, person.id).await?;
     let ids: Vec<&str> = item.parts.iter().map(|p| p.id.as_str()).collect();
     let given = prepare_answer(&standing.run, &ids, &responses)?;
-    let marker = item.clone();
-    let marked = school
-        .compute(person.id, move || mark_parts(&marker, given))
-        .await?;
+    let marked = school.mark(person.id, &item, given).await?;
     let event = match answer(&standing.run, &ids, &marked)? {
         Answer::Unjudged(parts) => return Ok(parts),
         Answer::Judged(event) => event,

@@ -35,11 +35,17 @@ const USAGE: &str = "green-slate COMMAND
   migrate                            makes the database, or brings it up to date
   seed WORLD.yaml                    puts a demo world into the database
   seed --list WORLD.yaml             prints its sign-ins
+  run-program                        runs a small program from standard input; the server starts it for itself
   openapi                            prints the description of the interface";
 
 fn main() -> ExitCode {
     let args: Vec<String> = std::env::args().skip(1).collect();
     let words: Vec<&str> = args.iter().map(String::as_str).collect();
+    // Before anything else of it is there.
+    if words.as_slice() == ["run-program"] {
+        return runner::child_main();
+    }
+    marking::program::set_runs(runner::run);
     let outcome = match words.as_slice() {
         ["mark"] => return mark(),
         ["bank", "check", paths @ ..] if !paths.is_empty() => check_bank(paths),

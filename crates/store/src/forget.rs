@@ -23,6 +23,7 @@ fn emptied(event: Event) -> Event {
         part.reads_as.clear();
         part.speech.clear();
         part.notes.clear();
+        part.checks.clear();
         part.at = None;
         part
     };

@@ -2,6 +2,7 @@ import { type ComponentType, lazy, Suspense } from "react";
 import { choice } from "./choice";
 import type { Answer, Entry, FieldProps, GivenProps, Kind, Response } from "./kinds";
 import { Lines } from "./Lines";
+import { ProgramGiven } from "./program/Given";
 import { typed } from "./typed";
 import { WrittenGiven } from "./WrittenText";
 
@@ -34,6 +35,7 @@ const answers: { [K in Kind]: Answer<K> } = {
   plane: later(() => import("./plane/Field"), { objects: {} }),
   extended_text: { ...later(() => import("./extended_text/Field"), { written: {} }), Given: WrittenGiven },
   recording: { ...later(() => import("./recording/Field"), { written: {} }), Given: WrittenGiven },
+  program: { ...later(() => import("./program/Field"), { program: "" }), Given: ProgramGiven },
   fraction: { ...later(() => import("./fraction/Field"), ""), Given: typed.Given },
 };
 

@@ -78,6 +78,7 @@ export function isEmpty(value: Response | undefined): boolean {
   if ("objects" in value) {
     return Object.values(value.objects).every((o) => o.points.flat().every((text) => text.trim() === ""));
   }
+  if ("program" in value) return value.program.trim() === "";
   if ("written" in value) {
     const { text = [], files = [], links = [] } = value.written;
     return files.length === 0 && links.length === 0 && plainOf(text).trim() === "";

@@ -2296,6 +2296,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/programs/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many programs are before one's own. */
+        get: operations["get_program_place"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/programs/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Runs a program once, in its turn. */
+        post: operations["run_program"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/review": {
         parameters: {
             query?: never;
@@ -3002,6 +3036,10 @@ export interface components {
             recording: components["schemas"]["SoundView"];
             /** @enum {string} */
             type: "sound";
+        } | {
+            text: string;
+            /** @enum {string} */
+            type: "code";
         };
         /** @description A question after something was done, with the score that comes of it. */
         BoardUpdate: {
@@ -3091,6 +3129,22 @@ export interface components {
             /** Format: double */
             before: number;
             student: string;
+        };
+        /** @description What one check of a program found. */
+        CheckLineView: {
+            actual?: string | null;
+            /** @description What was expected, and what came. */
+            expected?: string | null;
+            id: string;
+            /** @description What the program was given, where that may be shown. */
+            input?: string | null;
+            met: boolean;
+            /** @description What it looks for. */
+            say: string;
+            /** Format: int32 */
+            share: number;
+            /** @description What it found. */
+            words: string;
         };
         CheckRequest: {
             parts: components["schemas"]["GivenPart"][];
@@ -3610,7 +3664,19 @@ export interface components {
         }) | (components["schemas"]["RecordingView"] & {
             /** @enum {string} */
             type: "recording";
+        }) | (components["schemas"]["ProgramView"] & {
+            /** @enum {string} */
+            type: "program";
         });
+        /** @description An error of a program, and what it means. */
+        ErrorView: {
+            /** Format: int32 */
+            column?: number | null;
+            kind: components["schemas"]["ProgramFault"];
+            /** Format: int32 */
+            line?: number | null;
+            words: string;
+        };
         EvidenceView: {
             /** Format: date-time */
             at: string;
@@ -3966,6 +4032,10 @@ export interface components {
         } | {
             /** @enum {string} */
             type: "emphasis";
+            value: string;
+        } | {
+            /** @enum {string} */
+            type: "code";
             value: string;
         } | {
             /** @enum {string} */
@@ -4766,6 +4836,32 @@ export interface components {
             start: number;
             words: string;
         };
+        ProgramCheckView: {
+            hidden: boolean;
+            id: string;
+            say: string;
+            /** Format: int32 */
+            share: number;
+        };
+        /** @enum {string} */
+        ProgramFault: "syntax" | "name" | "type" | "range" | "thrown" | "deep" | "steps" | "memory" | "output" | "time" | "no_function" | "runner";
+        ProgramPlace: {
+            /** @description How many programs run before one's own; nothing where it does not wait. */
+            before?: number | null;
+        };
+        ProgramView: {
+            /** @description A person gives the points; the checks stand beside. */
+            by_hand: boolean;
+            checks: components["schemas"]["ProgramCheckView"][];
+            files: {
+                [key: string]: string;
+            };
+            input: string;
+            label: string;
+            /** @description For `random`. */
+            seed: string;
+            start: string;
+        };
         QuestionSeen: {
             example_seen: boolean;
             /** Format: int32 */
@@ -4930,6 +5026,8 @@ export interface components {
             };
         } | {
             written: components["schemas"]["WrittenView"];
+        } | {
+            program: string;
         };
         ResultPart: {
             given?: components["schemas"]["TryPartView"] | null;
@@ -5075,6 +5173,30 @@ export interface components {
              * @description What handing in now would record, per cent.
              */
             would_record: number;
+        };
+        RunRequest: {
+            /** @description Files that it can read, by name. */
+            files?: {
+                [key: string]: string;
+            };
+            /** @description What it reads, line by line. */
+            input?: string;
+            /** @description For `random`, as the question gives it. */
+            seed?: string;
+            source: string;
+        };
+        RunView: {
+            /** @description There was more output than is kept. */
+            cut: boolean;
+            error?: components["schemas"]["ErrorView"] | null;
+            /** Format: int64 */
+            kilobytes: number;
+            output: string;
+            /**
+             * Format: int64
+             * @description About, in tens of thousands.
+             */
+            steps: number;
         };
         SavePaper: {
             /**
@@ -5909,6 +6031,8 @@ export interface components {
             title: string;
         };
         VerdictView: {
+            /** @description What each check of a program found. */
+            checks: components["schemas"]["CheckLineView"][];
             /** @description What was chosen, joined or put, line by line. */
             given: components["schemas"]["InlineView"][][];
             /** @description A verdict on each member, where a part is right or wrong in several places. */
@@ -17896,6 +18020,145 @@ export interface operations {
                 };
             };
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_program_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramPlace"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    run_program: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,3 +1,5 @@
+import { programOf } from "../answers/program/asked";
+import { CheckLines, ProgramGiven } from "../answers/program/Given";
 import { WrittenGiven } from "../answers/WrittenText";
 import type { Schemas } from "../api/client";
 import classes from "./Given.module.css";
@@ -14,10 +16,12 @@ export function Given({ label, given, brief = false }: Props) {
     <div className={classes.given} data-outcome={verdict.outcome}>
       <p>
         {label && <span>{label} </span>}
-        {!isWritten(verdict.response) && <Entry given={given} />} <VerdictMark outcome={verdict.outcome} />{" "}
-        <strong>{verdictWords[verdict.outcome]}</strong>
+        {!isWritten(verdict.response) && !isProgram(verdict.response) && <Entry given={given} />}{" "}
+        <VerdictMark outcome={verdict.outcome} /> <strong>{verdictWords[verdict.outcome]}</strong>
       </p>
       {isWritten(verdict.response) && <WrittenGiven verdict={verdict} />}
+      {isProgram(verdict.response) && <ProgramGiven verdict={verdict} />}
+      {!brief && <CheckLines checks={verdict.checks} />}
       {verdict.notes.map((note) => (
         <p key={note} className={classes.note}>
           {note}
@@ -31,6 +35,8 @@ export function Given({ label, given, brief = false }: Props) {
 /** Writing stands by itself, below its verdict. */
 const isWritten = (response: Schemas["ResponseView"]) =>
   typeof response === "object" && "written" in response;
+
+const isProgram = (response: Schemas["ResponseView"]) => programOf(response) !== null;
 
 function Entry({ given }: { given: Schemas["TryPartView"] }) {
   const { verdict } = given;

@@ -27,6 +27,8 @@ export function Line({ content }: { content: Inline[] }) {
         return <strong key={key}>{piece.value}</strong>;
       case "emphasis":
         return <em key={key}>{piece.value}</em>;
+      case "code":
+        return <code key={key}>{piece.value}</code>;
       case "math":
         return <Maths key={key} latex={piece.value} />;
       case "gap":
@@ -54,6 +56,10 @@ function OneBlock({ block }: { block: Block }) {
   if (block.type === "sound") {
     const { title, address, transcript } = block.recording;
     return <Sound title={title} address={address} transcript={<Prose blocks={transcript} />} />;
+  }
+  if (block.type === "code") {
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what is wide is scrolled by keyboard too
+    return <pre tabIndex={0}>{block.text}</pre>;
   }
   if (block.type === "paragraph") {
     return (

@@ -14,23 +14,33 @@ pub struct DayPlan {
     pub make_sure: bool,
 }
 
-/// A skill a day: what comes next first, those most skills rest on before others; then, where fewer than five come next,
-/// what was least certain of the known.
+/// A skill a day: what comes next first, those most skills rest on before others; then what opens once that is learned;
+/// then, where all is known, what was least certain.
 pub fn first_week(graph: &SkillGraph, known: &[f64]) -> Vec<DayPlan> {
-    let strata = strata_after(graph, known);
-    let all = |wanted: Stratum| {
-        let of = strata.iter().enumerate().filter(move |(_, s)| **s == wanted);
-        of.map(|(place, _)| place)
+    let all = |known: &[f64], wanted: Stratum| -> Vec<usize> {
+        let strata = strata_after(graph, known).into_iter().enumerate();
+        strata.filter(|(_, s)| *s == wanted).map(|(place, _)| place).collect()
     };
-    let mut next: Vec<usize> = all(Stratum::Next).collect();
-    next.sort_by_key(|place| std::cmp::Reverse(graph.rest_on(*place)));
-    let mut sure: Vec<usize> = all(Stratum::Known).collect();
+    let plan = |make_sure| move |skill| DayPlan { skill, make_sure };
+    let mut days = Vec::new();
+    let mut by_then = known.to_vec();
+    while days.len() < FIRST_WEEK_DAYS {
+        let mut next = all(&by_then, Stratum::Next);
+        if next.is_empty() {
+            break;
+        }
+        next.sort_by_key(|place| std::cmp::Reverse(graph.rest_on(*place)));
+        for place in &next {
+            if let Some(learned) = by_then.get_mut(*place) {
+                *learned = 1.0;
+            }
+        }
+        days.extend(next.into_iter().map(plan(false)));
+    }
+    let mut sure = all(known, Stratum::Known);
     let p = |place: &usize| known.get(*place).copied().unwrap_or(0.0);
     sure.sort_by(|a, b| p(a).total_cmp(&p(b)));
-    let plan = |make_sure| move |skill| DayPlan { skill, make_sure };
-    let days = next
-        .into_iter()
-        .map(plan(false))
-        .chain(sure.into_iter().map(plan(true)));
-    days.take(FIRST_WEEK_DAYS).collect()
+    days.extend(sure.into_iter().map(plan(true)));
+    days.truncate(FIRST_WEEK_DAYS);
+    days
 }

@@ -142,6 +142,7 @@ fn take_text(step: &str, text: &mut String, into: &mut Vec<PageBlock>) -> Result
             Block::List { items, .. } => items.iter_mut().try_for_each(line),
             Block::Table { head, rows } => std::iter::once(head).chain(rows).flatten().try_for_each(line),
             // Pages have pictures from files, which are read before.
+            Block::Code { .. } => Ok(()),
             Block::Figure { name, .. } => Err(format!("the figure {name}")),
             Block::Sound { recording } => Err(format!("the sound {}", recording.title)),
         };
@@ -167,7 +168,7 @@ impl Words {
         let mut line = String::new();
         for piece in content {
             match piece {
-                Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) => line.push_str(t),
+                Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) | Inline::Code(t) => line.push_str(t),
                 Inline::Math(m) | Inline::DisplayMath(m) => {
                     let (latex, speech) = read_maths(m).ok_or_else(|| m.clone())?;
                     line.push_str(&speech);

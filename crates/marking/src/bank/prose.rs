@@ -29,6 +29,10 @@ pub enum Block {
     Sound {
         recording: Recording,
     },
+    /// Lines of a program, or what one prints.
+    Code {
+        text: String,
+    },
 }
 
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
@@ -38,6 +42,7 @@ pub enum Inline {
     Text(String),
     Strong(String),
     Emphasis(String),
+    Code(String),
     /// LaTeX.
     Math(String),
     DisplayMath(String),
@@ -135,13 +140,14 @@ pub fn plain(blocks: &[Block]) -> String {
         }
         Block::Figure { drawing, .. } => format!("[{}]", drawing.alt),
         Block::Sound { recording } => format!("[{}]\n\n{}", recording.title, plain(&recording.transcript)),
+        Block::Code { text } => text.clone(),
     };
     blocks.iter().map(one).collect::<Vec<_>>().join("\n\n")
 }
 
 fn plain_inline(piece: &Inline) -> String {
     match piece {
-        Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) => t.clone(),
+        Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) | Inline::Code(t) => t.clone(),
         Inline::Math(m) => format!("${m}$"),
         Inline::DisplayMath(m) => format!("$${m}$$"),
         Inline::Gap(gap) if gap.content.is_empty() => "____".into(),
@@ -164,7 +170,7 @@ pub(crate) fn lines_mut(blocks: &mut [Block]) -> impl Iterator<Item = &mut Vec<I
         Block::Paragraph { content } => vec![content],
         Block::List { items, .. } => items.iter_mut().collect(),
         Block::Table { head, rows } => head.iter_mut().chain(rows.iter_mut().flatten()).collect(),
-        Block::Figure { .. } | Block::Sound { .. } => Vec::new(),
+        Block::Figure { .. } | Block::Sound { .. } | Block::Code { .. } => Vec::new(),
     })
 }
 
@@ -174,7 +180,7 @@ pub(crate) fn lines(blocks: &[Block]) -> impl Iterator<Item = &Vec<Inline>> {
         Block::Paragraph { content } => vec![content],
         Block::List { items, .. } => items.iter().collect(),
         Block::Table { head, rows } => head.iter().chain(rows.iter().flatten()).collect(),
-        Block::Figure { .. } | Block::Sound { .. } => Vec::new(),
+        Block::Figure { .. } | Block::Sound { .. } | Block::Code { .. } => Vec::new(),
     })
 }
 
@@ -244,9 +250,11 @@ struct Reader {
     emphasis: bool,
     /// The name of a figure in the paragraph that is being read.
     figure: Option<String>,
+    /// Lines of code that are being read.
+    code: Option<String>,
 }
 
-/// Reads Markdown: paragraphs, lists, tables, strong, emphasis, `$…$` and `$$…$$`.
+/// Reads Markdown: paragraphs, lists, tables, strong, emphasis, code, `$…$` and `$$…$$`.
 pub(crate) fn read(markdown: &str) -> Result<Vec<Block>, Unfit> {
     let mut reader = Reader::default();
     for event in Parser::new_ext(markdown, Options::ENABLE_MATH | Options::ENABLE_TABLES) {
@@ -258,14 +266,17 @@ pub(crate) fn read(markdown: &str) -> Result<Vec<Block>, Unfit> {
 impl Reader {
     fn take(&mut self, event: Event) -> Result<(), Unfit> {
         match event {
-            Event::Text(t) => self.text(&t),
+            Event::Text(t) => match &mut self.code {
+                Some(code) => code.push_str(&t),
+                None => self.text(&t),
+            },
             Event::SoftBreak | Event::HardBreak => self.text(" "),
             Event::InlineMath(t) => self.line.push(Inline::Math(t.to_string())),
             Event::DisplayMath(t) => self.line.push(Inline::DisplayMath(t.to_string())),
             Event::Start(tag) => return self.start(&tag),
             Event::End(tag) => self.end(tag),
             Event::Html(_) | Event::InlineHtml(_) => return Err(Unfit("HTML".into())),
-            Event::Code(_) => return Err(Unfit("code".into())),
+            Event::Code(t) => self.line.push(Inline::Code(t.to_string())),
             other => return Err(Unfit(format!("{other:?}"))),
         }
         Ok(())
@@ -296,6 +307,7 @@ impl Reader {
                 self.in_list = true;
                 self.ordered = first.is_some();
             }
+            Tag::CodeBlock(_) if !self.in_list => self.code = Some(String::new()),
             Tag::Strong => self.strong = true,
             Tag::Emphasis => self.emphasis = true,
             Tag::Image { dest_url, .. } if self.line.is_empty() && !self.in_list => {
@@ -343,6 +355,12 @@ impl Reader {
             TagEnd::Table => {
                 let (head, rows) = (std::mem::take(&mut self.head), std::mem::take(&mut self.rows));
                 self.blocks.push(Block::Table { head, rows });
+            }
+            TagEnd::CodeBlock => {
+                let text = self.code.take().unwrap_or_default();
+                self.blocks.push(Block::Code {
+                    text: text.trim_end().to_owned(),
+                });
             }
             TagEnd::Strong => self.strong = false,
             TagEnd::Emphasis => self.emphasis = false,

@@ -385,6 +385,11 @@ impl<'a> Set<'a> {
         Ok(self.drawn.holds(condition)?)
     }
 
+    /// A number for what draws for itself.
+    pub fn seed(&mut self) -> u64 {
+        self.dice.draw()
+    }
+
     pub fn shuffle<T>(&mut self, all: &mut [T]) {
         for i in (1..all.len()).rev() {
             let below = u64::try_from(i + 1).unwrap_or(1);

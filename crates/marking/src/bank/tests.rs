@@ -17,7 +17,7 @@ fn shown(numbers: &str, text: &str) -> String {
         panic!("a paragraph")
     };
     let text = |i: &Inline| match i {
-        Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) => t.clone(),
+        Inline::Text(t) | Inline::Code(t) | Inline::Strong(t) | Inline::Emphasis(t) => t.clone(),
         Inline::Math(t) | Inline::DisplayMath(t) => format!("${t}$"),
         Inline::Gap(gap) => format!("[{}]", gap.id),
     };

@@ -21,6 +21,7 @@ mod order;
 mod picture;
 mod place;
 mod plane;
+mod program;
 mod recording;
 mod slider;
 mod slots;
@@ -62,6 +63,7 @@ pub enum Interaction {
     Plane(plane::Plane),
     ExtendedText(extended_text::ExtendedText),
     Recording(recording::Recorded),
+    Program(program::Program),
 }
 
 impl Interaction {
@@ -87,6 +89,7 @@ impl Interaction {
             Interaction::Plane(spec) => spec,
             Interaction::ExtendedText(spec) => spec,
             Interaction::Recording(spec) => spec,
+            Interaction::Program(spec) => spec,
         }
     }
 }
@@ -124,6 +127,7 @@ pub enum Shown {
     Plane(plane::PlaneView),
     ExtendedText(extended_text::ExtendedTextView),
     Recording(recording::RecordedView),
+    Program(program::ProgramView),
 }
 
 /// Something with a name, in a file: a tile, a row, a step.
@@ -329,6 +333,11 @@ pub trait Posed: Send + Sync {
 
     /// The verdict on a response, whatever is missing in it; `None` for one that belongs to another kind.
     fn mark(&self, response: &Response) -> Option<Marking>;
+
+    /// What has to be run to mark a response, where it is a program: done beforehand, marking need not wait for it.
+    fn job_of(&self, _response: &Response) -> Vec<crate::program::Job> {
+        Vec::new()
+    }
 
     /// The right answer as it stands in the file, with its unit, where one is asked for.
     fn key(&self) -> Response;

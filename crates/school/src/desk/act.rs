@@ -65,6 +65,7 @@ impl Desk {
     pub async fn mark(&self, school: &School, wanted: ToMark) -> Result<MarkedQuestion, SchoolError> {
         let question = wanted.question;
         let item = self.item_of(school, question, wanted.seed).await?;
+        school.run_programs(self.student, &item, &wanted.parts).await?;
         let parts = school
             .compute(self.student, move || mark_wanted(&item, wanted))
             .await?;

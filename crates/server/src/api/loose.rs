@@ -170,6 +170,7 @@ pub(crate) async fn loose(
     let item = school
         .item(found.id, &found.question, found.seed, who.0.id)
         .await?;
+    school.run_programs(who.0.id, &item, &given).await?;
     let view = school
         .compute(who.0.id, move || {
             let marked: Vec<CheckedPart> = mark_parts(&item, given).iter().map(CheckedPart::new).collect();

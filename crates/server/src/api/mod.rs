@@ -13,6 +13,7 @@ mod own;
 mod paper;
 mod portal;
 mod practice;
+mod programs;
 mod reading;
 mod result;
 mod scores;
@@ -101,6 +102,8 @@ rooms!(
     course::get_my_classes,
     course::get_course,
     course::put_heard,
+    programs::run_program,
+    programs::get_program_place,
     start::get_start_point,
     start::begin_start_point,
     start::answer_start_point,

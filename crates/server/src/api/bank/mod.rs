@@ -157,6 +157,7 @@ pub(crate) async fn look_at_question(
         .ok_or(SchoolError::NotFound)?;
     let question = school.question(id).await?;
     let item = school.item(id, &question, u64::from(seed), who.0.id).await?;
+    school.run_programs(who.0.id, &item, &given).await?;
     let view = school
         .compute(who.0.id, move || looked_at(&question, &item, given))
         .await?;

@@ -120,9 +120,11 @@ pub(crate) async fn example_try(
     let mine = desk.work.seeds(question);
     let points = source.points;
     let given = responses(parts)?;
+    let drawn = move || try_of(&source, round.min(MOST_ROUNDS), &mine);
+    let item = school.compute(desk.student, drawn).await?.ok_or(Refusal::NoOtherNumbers)?;
+    school.run_programs(desk.student, &item, &given).await?;
     let view = school
         .compute(desk.student, move || {
-            let item = try_of(&source, round.min(MOST_ROUNDS), &mine)?;
             let marked = mark_parts(&item, given);
             let marked: Vec<CheckedPart> = marked.iter().map(CheckedPart::new).collect();
             Some(loose_question(

@@ -128,6 +128,7 @@ async fn practise(
         })?
         .ok_or(Refusal::NoOtherNumbers)?;
     let item = desk.item_of(school, question, seed).await?;
+    school.run_programs(desk.student, &item, &given).await?;
     let view = school
         .compute(desk.student, move || {
             let marked: Vec<CheckedPart> = mark_parts(&item, given).iter().map(CheckedPart::new).collect();

@@ -1,7 +1,7 @@
 //! What was said to an entry, and what was given.
 
 use coursework::CheckedPart;
-use marking::{Block, Inline, Item, ItemPart, Member, Outcome, Response, slip_words};
+use marking::{Block, CheckLine, Inline, Item, ItemPart, Member, Outcome, Response, slip_words};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -30,6 +30,8 @@ pub(crate) struct VerdictView {
     /// A verdict on each member, where a part is right or wrong in several places.
     pub members: Vec<Member>,
     pub notes: Vec<String>,
+    /// What each check of a program found.
+    pub checks: Vec<CheckLine>,
     /// The author's words to this very answer.
     pub reply: Vec<Block>,
     /// 0 to 1.
@@ -97,6 +99,7 @@ pub(crate) fn verdict_view(checked: &CheckedPart, part: Option<&ItemPart>, show_
             .map(|p| p.members(&checked.response))
             .unwrap_or_default(),
         notes,
+        checks: checked.checks.clone(),
         reply: reply.map(|r| r.say.clone()).unwrap_or_default(),
         score: checked.score,
     }

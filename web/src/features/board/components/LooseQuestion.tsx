@@ -2,6 +2,7 @@ import { Button } from "@mantine/core";
 import { type ReactNode, useState } from "react";
 import { AnswerField } from "../../../answers";
 import { sameResponse } from "../../../answers/kinds";
+import { Asked, showsAsked } from "../../../answers/program/asked";
 import type { Schemas } from "../../../api/client";
 import { Prose } from "../../../shared/Prose";
 import { Exhibits } from "../../exhibits/Exhibits";
@@ -50,6 +51,7 @@ export function LooseQuestion({
       ...(held ?? []).map((h) => [h.id, h.response] as const),
     ]),
   );
+  const asked = showsAsked(question);
   const several = question.parts.length > 1;
   const listed = (values: Record<string, Given>) =>
     Object.entries(values).map(([id, response]) => ({ id, response }));
@@ -66,46 +68,48 @@ export function LooseQuestion({
       }}
     >
       <Exhibits exhibits={question.exhibits} place={`loose/${prefix}${question.question}`} />
-      <Prose blocks={question.text} />
-      {question.parts.map((part) => {
-        const value = entered[part.id];
-        const same = part.verdict && sameResponse(part.verdict.response, value);
-        const set = (response: Given) => {
-          const now = { ...entered, [part.id]: response };
-          setEntered(now);
-          onEnter?.(listed(now));
-        };
-        return (
-          <div key={part.id} className={classes.part}>
-            {several && <span className={classes.name}>({part.id})</span>}
-            <div className={classes.body}>
-              {part.prompt.length > 0 && <Prose blocks={part.prompt} />}
-              {part.by_hand ? (
-                <p className={classes.out}>
-                  {forTeacher
-                    ? "A person marks this once it is handed in: it waits for you in Marking."
-                    : "Only your teacher can mark this, so it is left out here."}
-                </p>
-              ) : (
-                <AnswerField
-                  assignment={assignment}
-                  question={question.question}
-                  part={part.id}
-                  name={`${prefix}${part.id}`}
-                  entry={part.entry}
-                  value={value}
-                  disabled={closed}
-                  invalid={false}
-                  members={same ? (part.verdict?.members ?? []) : []}
-                  wrongBefore={part.wrong_before}
-                  onChange={set}
-                />
-              )}
-              {part.verdict && <Verdict verdict={part.verdict} showEntry={!same} />}
+      {!asked && <Prose blocks={question.text} />}
+      <Asked.Provider value={asked ? question.text : null}>
+        {question.parts.map((part) => {
+          const value = entered[part.id];
+          const same = part.verdict && sameResponse(part.verdict.response, value);
+          const set = (response: Given) => {
+            const now = { ...entered, [part.id]: response };
+            setEntered(now);
+            onEnter?.(listed(now));
+          };
+          return (
+            <div key={part.id} className={classes.part}>
+              {several && <span className={classes.name}>({part.id})</span>}
+              <div className={classes.body}>
+                {part.prompt.length > 0 && <Prose blocks={part.prompt} />}
+                {part.by_hand ? (
+                  <p className={classes.out}>
+                    {forTeacher
+                      ? "A person marks this once it is handed in: it waits for you in Marking."
+                      : "Only your teacher can mark this, so it is left out here."}
+                  </p>
+                ) : (
+                  <AnswerField
+                    assignment={assignment}
+                    question={question.question}
+                    part={part.id}
+                    name={`${prefix}${part.id}`}
+                    entry={part.entry}
+                    value={value}
+                    disabled={closed}
+                    invalid={false}
+                    members={same ? (part.verdict?.members ?? []) : []}
+                    wrongBefore={part.wrong_before}
+                    onChange={set}
+                  />
+                )}
+                {part.verdict && <Verdict verdict={part.verdict} showEntry={!same} />}
+              </div>
             </div>
-          </div>
-        );
-      })}
+          );
+        })}
+      </Asked.Provider>
       {!question.all_right && !closed && question.parts.some((p) => !p.by_hand) && (
         <Button
           size="sm"

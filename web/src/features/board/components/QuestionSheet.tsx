@@ -2,6 +2,7 @@ import { Button } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { isEmpty } from "../../../answers/kinds";
+import { Asked, showsAsked } from "../../../answers/program/asked";
 import { api, ask, type Schemas } from "../../../api/client";
 import { Asking } from "../../../shared/Asking";
 import { Prose } from "../../../shared/Prose";
@@ -79,7 +80,9 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
     const first = check.data.question.parts.find((p) => !p.right);
     const field = `[data-part="${first?.id}"]`;
     if (first)
-      sheet.current?.querySelector<HTMLElement>(`input${field}, ${field} :is(input, button)`)?.focus();
+      sheet.current
+        ?.querySelector<HTMLElement>(`input${field}, ${field} :is(input, .cm-content), ${field} button`)
+        ?.focus();
     setLastTry(check.data.question.sets.at(-1)?.tries.length ?? 0);
   }, [check.data]);
   const run = () => {
@@ -99,9 +102,16 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
     }
   };
   const heading = `question-head-${question.question}`;
+  const beside = showsAsked(question);
   const manySets = question.sets_left !== 0 || question.set_number > 0;
   return (
-    <article ref={sheet} className={classes.sheet} onKeyDown={onKey} aria-labelledby={heading}>
+    <article
+      ref={sheet}
+      className={classes.sheet}
+      data-wide={beside || undefined}
+      onKeyDown={onKey}
+      aria-labelledby={heading}
+    >
       <header className={classes.head}>
         <h1 id={heading}>Question {question.question + 1}</h1>
         <span>
@@ -111,19 +121,21 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
         {board.checks && manySets && checked && <span>Set {question.set}</span>}
       </header>
       <Exhibits exhibits={question.exhibits} place={`${board.id}/${question.question}`} />
-      <Prose blocks={question.text} />
-      {question.parts.map((part) => (
-        <PartSheet
-          key={`${question.set_number}/${part.id}`}
-          board={board}
-          question={question}
-          part={part}
-          keeper={keeper}
-          place={place(part.id)}
-          closed={!board.is_open || question.set_over}
-          fresh={lastTry === tries}
-        />
-      ))}
+      {!beside && <Prose blocks={question.text} />}
+      <Asked.Provider value={beside ? question.text : null}>
+        {question.parts.map((part) => (
+          <PartSheet
+            key={`${question.set_number}/${part.id}`}
+            board={board}
+            question={question}
+            part={part}
+            keeper={keeper}
+            place={place(part.id)}
+            closed={!board.is_open || question.set_over}
+            fresh={lastTry === tries}
+          />
+        ))}
+      </Asked.Provider>
       {question.waiting.map((part) => (
         <p key={part.id} className={classes.waiting} data-waiting={part.id}>
           <span>({part.id})</span> Part ({part.id}) opens once part ({part.after}) is right, or has no tries

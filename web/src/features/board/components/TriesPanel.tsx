@@ -1,3 +1,5 @@
+import { programOf } from "../../../answers/program/asked";
+import { CompareVersions, type Version } from "../../../answers/program/Tries";
 import type { Schemas } from "../../../api/client";
 import { Given } from "../../../shared/Given";
 import { Prose } from "../../../shared/Prose";
@@ -21,6 +23,20 @@ export function TriesPanel({ board, question }: Props) {
       ))}
     </div>
   );
+}
+
+/** A program at each try, and as it stands now. */
+export function versionsOf(
+  set: Schemas["SetView"],
+  part: Schemas["PartView"] | undefined,
+  when: (at: string) => string,
+): Version[] {
+  const given = set.tries.flatMap((t, i) => {
+    const program = programOf(t.parts.find((p) => !part || p.id === part.id)?.verdict.response);
+    return program === null ? [] : [{ name: `Try ${i + 1}, ${when(t.at)}`, program }];
+  });
+  const now = programOf(part?.draft?.response);
+  return now === null || given.length === 0 ? given : [...given, { name: "In the editor now", program: now }];
 }
 
 type SetProps = Props & { set: Schemas["SetView"] };
@@ -54,6 +70,9 @@ function OneSet({ board, question, set }: SetProps) {
           </li>
         ))}
       </ol>
+      {question.parts.map((part) => (
+        <CompareVersions key={part.id} versions={versionsOf(set, part, when)} />
+      ))}
       {set.tries.length === 0 && <p className={classes.dim}>Not checked yet.</p>}
       {set.solution_shown && <p className={classes.dim}>The working was shown.</p>}
     </section>

@@ -1,3 +1,4 @@
+import { CheckLines } from "../../../answers/program/Given";
 import type { Schemas } from "../../../api/client";
 import { Maths } from "../../../shared/Maths";
 import { Prose } from "../../../shared/Prose";
@@ -22,6 +23,7 @@ export function Verdict({ verdict, showEntry }: Props) {
       {verdict.notes.map((note) => (
         <p key={note}>{note}</p>
       ))}
+      <CheckLines checks={verdict.checks} />
       {verdict.reply.length > 0 && <Prose blocks={verdict.reply} />}
     </div>
   );
