@@ -5,6 +5,7 @@
 #![cfg_attr(not(test), deny(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing))]
 
 mod calendar;
+mod cards;
 mod check;
 mod command;
 mod decide;
@@ -35,6 +36,7 @@ mod work;
 mod tests;
 
 pub use calendar::{CalendarFault, from_local, is_zone, moved, to_local};
+pub use cards::{Card, CardStanding, card_standing};
 pub use check::{MOST_UNJUDGED, ToMark, may_draft, prepare_check};
 pub use command::{Command, MarkedQuestion};
 pub use decide::{decide, may_take_fresh_numbers};

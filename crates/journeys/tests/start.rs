@@ -31,7 +31,9 @@ async fn a_new_student_finds_where_to_start() -> Outcome<()> {
     browser.sign_in(&site, "wren", "kelp-58").await?;
     // Who has done nothing yet in a class finds it on Week.
     browser.press("Starting point").await?;
-    browser.sees("is an answer like any other, and better than a guess").await?;
+    browser
+        .sees("is an answer like any other, and better than a guess")
+        .await?;
     browser.sees("Have paper and pencil ready").await?;
     browser.press("Begin").await?;
     browser.sees("Question 1").await?;
@@ -66,12 +68,22 @@ async fn a_new_student_finds_where_to_start() -> Outcome<()> {
     let asked = go_through(&browser, 1).await?;
     assert!((2..=30).contains(&asked), "{asked}");
     // Nothing is known: everything is next or far off, and a week begins at the bottom.
-    for words in ["What you know", "What comes next", "Still far off", "A first week"] {
+    for words in [
+        "What you know",
+        "What comes next",
+        "Still far off",
+        "A first week",
+    ] {
         browser.sees(words).await?;
     }
     let next = browser.text_of("section[aria-label='What comes next']").await?;
     assert!(next.contains("Fractions"), "{next}");
-    assert!(browser.text_of("section[aria-label='A first week'] li").await?.contains("Fractions"));
+    assert!(
+        browser
+            .text_of("section[aria-label='A first week'] li")
+            .await?
+            .contains("Fractions")
+    );
     browser.sign_out("Wren Aldersay").await?;
 
     browser.sign_in(&site, "maren", "harbour-15").await?;

@@ -141,7 +141,9 @@ impl ProgramError {
             Some(line) => format!("Line {line}: {what}"),
             None => {
                 let mut letters = what.chars();
-                letters.next().map_or(String::new(), |first| first.to_uppercase().collect::<String>() + letters.as_str())
+                letters.next().map_or(String::new(), |first| {
+                    first.to_uppercase().collect::<String>() + letters.as_str()
+                })
             }
         }
     }

@@ -6,11 +6,14 @@ use std::io::{Read, Write};
 use std::rc::Rc;
 
 use marking::program::{
-    Case, CaseReport, Job, LONGEST_OUTPUT, MOST_CASES, MOST_MEMORY, MOST_STEPS, ProgramError, ProgramFault, Report,
+    Case, CaseReport, Job, LONGEST_OUTPUT, MOST_CASES, MOST_MEMORY, MOST_STEPS, ProgramError, ProgramFault,
+    Report,
 };
 use rquickjs::context::EvalOptions;
 use rquickjs::prelude::Rest;
-use rquickjs::{CatchResultExt, CaughtError, Coerced, Context, Ctx, Exception, Function, Object, Runtime, Value};
+use rquickjs::{
+    CatchResultExt, CaughtError, Coerced, Context, Ctx, Exception, Function, Object, Runtime, Value,
+};
 use rustix::process::{Resource, Rlimit, setrlimit};
 
 /// The engine asks whether to go on after every so many steps.
@@ -29,7 +32,11 @@ const NAME: &str = "eval_script";
 /// Reads a job, runs it and writes the report. For a process that was started for it.
 pub fn child_main() -> std::process::ExitCode {
     let mut text = String::new();
-    if std::io::stdin().take(LONGEST_JOB).read_to_string(&mut text).is_err() {
+    if std::io::stdin()
+        .take(LONGEST_JOB)
+        .read_to_string(&mut text)
+        .is_err()
+    {
         return std::process::ExitCode::FAILURE;
     }
     let Ok(job) = serde_json::from_str::<Job>(&text) else {
@@ -215,29 +222,43 @@ fn run_case(job: &Job, case: &Case) -> CaseReport {
 fn furnish<'js>(ctx: &Ctx<'js>, job: &Job, case: &Case, out: &Rc<Out>) -> rquickjs::Result<()> {
     let globals = ctx.globals();
     let to = out.clone();
-    let print = Function::new(ctx.clone(), move |ctx: Ctx<'js>, values: Rest<Coerced<String>>| {
-        let line = values.0.iter().map(|v| v.0.as_str()).collect::<Vec<_>>().join(" ");
-        let mut text = to.text.borrow_mut();
-        if text.len() + line.len() + 1 > LONGEST_OUTPUT {
-            let room = LONGEST_OUTPUT.saturating_sub(text.len());
-            text.extend(line.char_indices().take_while(|(at, c)| at + c.len_utf8() <= room).map(|(_, c)| c));
-            to.cut.set(true);
-            to.stopped.set(Some(Stopped::Output));
-            return Err(Exception::throw_range(&ctx, "more output than is kept"));
-        }
-        text.push_str(&line);
-        text.push('\n');
-        Ok(())
-    })?;
+    let print = Function::new(
+        ctx.clone(),
+        move |ctx: Ctx<'js>, values: Rest<Coerced<String>>| {
+            let line = values
+                .0
+                .iter()
+                .map(|v| v.0.as_str())
+                .collect::<Vec<_>>()
+                .join(" ");
+            let mut text = to.text.borrow_mut();
+            if text.len() + line.len() + 1 > LONGEST_OUTPUT {
+                let room = LONGEST_OUTPUT.saturating_sub(text.len());
+                text.extend(
+                    line.char_indices()
+                        .take_while(|(at, c)| at + c.len_utf8() <= room)
+                        .map(|(_, c)| c),
+                );
+                to.cut.set(true);
+                to.stopped.set(Some(Stopped::Output));
+                return Err(Exception::throw_range(&ctx, "more output than is kept"));
+            }
+            text.push_str(&line);
+            text.push('\n');
+            Ok(())
+        },
+    )?;
     globals.set("print", print.clone())?;
     let console = Object::new(ctx.clone())?;
     console.set("log", print)?;
     globals.set("console", console)?;
     let lines: RefCell<std::collections::VecDeque<String>> =
         RefCell::new(case.input.lines().map(str::to_owned).collect());
-    let read_line = Function::new(ctx.clone(), move |ctx: Ctx<'js>| match lines.borrow_mut().pop_front() {
-        Some(line) => rquickjs::String::from_str(ctx, &line).map(|l| l.into_value()),
-        None => Ok(Value::new_null(ctx)),
+    let read_line = Function::new(ctx.clone(), move |ctx: Ctx<'js>| {
+        match lines.borrow_mut().pop_front() {
+            Some(line) => rquickjs::String::from_str(ctx, &line).map(|l| l.into_value()),
+            None => Ok(Value::new_null(ctx)),
+        }
     })?;
     globals.set("readLine", read_line)?;
     let files: BTreeMap<String, String> = job.files.clone();
@@ -281,7 +302,9 @@ fn called(ctx: &Ctx<'_>, name: &str, with: &[String]) -> Result<String, ProgramE
     if !is_name {
         return Err(none());
     }
-    let found: Result<Value, CaughtError> = ctx.eval(format!("typeof {name} === 'function' ? {name} : undefined")).catch(ctx);
+    let found: Result<Value, CaughtError> = ctx
+        .eval(format!("typeof {name} === 'function' ? {name} : undefined"))
+        .catch(ctx);
     let function = found.ok().and_then(Value::into_function).ok_or_else(none)?;
     let mut given = Vec::with_capacity(with.len());
     for one in with {
@@ -342,7 +365,9 @@ fn short(message: &str) -> String {
 fn place(stack: &str) -> (Option<u32>, Option<u32>) {
     let mark = format!("{NAME}:");
     for line in stack.lines() {
-        let Some((_, rest)) = line.split_once(&mark) else { continue };
+        let Some((_, rest)) = line.split_once(&mark) else {
+            continue;
+        };
         let mut numbers = rest
             .split(|c: char| !c.is_ascii_digit())
             .filter(|n| !n.is_empty())

@@ -66,7 +66,10 @@ impl Turns {
     /// Waits for a turn; `None` where too many wait already.
     fn take(&self, whose: Option<Uuid>) -> Option<Turn> {
         let mut state = self.held();
-        let of_theirs = state.waiting.iter().filter(|(_, w)| whose.is_some() && *w == whose);
+        let of_theirs = state
+            .waiting
+            .iter()
+            .filter(|(_, w)| whose.is_some() && *w == whose);
         if state.waiting.len() >= MOST_WAITING || of_theirs.count() >= MOST_OF_ONE {
             return None;
         }
@@ -159,7 +162,11 @@ fn executable() -> std::io::Result<PathBuf> {
     if is_it(&own) {
         return Ok(own);
     }
-    let beside = own.ancestors().skip(1).take(2).map(|folder| folder.join("green-slate"));
+    let beside = own
+        .ancestors()
+        .skip(1)
+        .take(2)
+        .map(|folder| folder.join("green-slate"));
     let missing = || std::io::Error::new(std::io::ErrorKind::NotFound, "no green-slate beside this program");
     beside.into_iter().find(is_it).ok_or_else(missing)
 }

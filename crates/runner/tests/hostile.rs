@@ -16,7 +16,12 @@ fn job(source: &str) -> Job {
 
 fn fault(report: &Report) -> Option<ProgramFault> {
     let of_case = report.cases.iter().find_map(|c| c.error.as_ref());
-    report.start.as_ref().or(report.ended.as_ref()).or(of_case).map(|e| e.kind)
+    report
+        .start
+        .as_ref()
+        .or(report.ended.as_ref())
+        .or(of_case)
+        .map(|e| e.kind)
 }
 
 /// What a program prints, if it ends well.
@@ -76,7 +81,11 @@ fn it_ends_within_limits_and_says_why(#[case] source: &str, #[case] may_be: &[Pr
     assert!(may_be.contains(&found), "{source}: {found:?} {report:?}");
     // It is ended after two seconds; the rest is what a busy machine takes.
     assert!(begun.elapsed() < Duration::from_secs(20), "{source}");
-    let error = report.start.or(report.ended).or_else(|| report.cases.into_iter().find_map(|c| c.error)).unwrap();
+    let error = report
+        .start
+        .or(report.ended)
+        .or_else(|| report.cases.into_iter().find_map(|c| c.error))
+        .unwrap();
     assert!(error.words().len() > 10, "{}", error.words());
 }
 
@@ -98,7 +107,10 @@ fn one_run_leaves_nothing_for_the_next() {
     });
     assert_eq!(fault(&report), None, "{report:?}");
     assert_eq!(report.cases.len(), 2);
-    assert_eq!(printed("print(typeof kept, [].total, [1].push(2), readLine());"), "undefined undefined 2 null\n");
+    assert_eq!(
+        printed("print(typeof kept, [].total, [1].push(2), readLine());"),
+        "undefined undefined 2 null\n"
+    );
 }
 
 #[test]
@@ -156,7 +168,10 @@ fn errors_say_their_line_and_what_it_means() {
     let (line, said) = words("function area(r) {\n  return r.toFixed(200);\n}\nprint(area(2));");
     assert_eq!(line, Some(2), "{said}");
     let (line, said) = words("throw new Error('no wind');");
-    assert_eq!((line, said.as_str()), (Some(1), "Line 1: the program stopped with an error: no wind."));
+    assert_eq!(
+        (line, said.as_str()),
+        (Some(1), "Line 1: the program stopped with an error: no wind.")
+    );
 }
 
 #[test]
@@ -201,11 +216,19 @@ fn input_files_calls_and_counts_are_there() {
         ..Job::default()
     });
     let returned: Vec<Option<&str>> = report.cases.iter().map(|c| c.returned.as_deref()).collect();
-    assert_eq!(returned, [None, Some("42"), Some("[1.5,\"K1\"]"), None, None], "{report:?}");
+    assert_eq!(
+        returned,
+        [None, Some("42"), Some("[1.5,\"K1\"]"), None, None],
+        "{report:?}"
+    );
     assert_eq!(report.cases[0].output, "sum 7\n3\n");
     let no_function = report.cases[3].error.as_ref().unwrap();
     assert_eq!(no_function.kind, ProgramFault::NoFunction);
-    assert!(no_function.words().starts_with("There is no function called missing"));
+    assert!(
+        no_function
+            .words()
+            .starts_with("There is no function called missing")
+    );
     assert_eq!(report.cases[4].error, None);
     let long = runner::run(&Job {
         source: "let n = 0; for (let i = 0; i < 200000; i++) n += i;".into(),
@@ -230,23 +253,35 @@ fn folders_of_runs_are_gone_afterwards() {
         .unwrap()
         .filter_map(Result::ok)
         .filter(|e| e.file_name().to_string_lossy().starts_with("green-slate-run-"))
-        .filter(|e| e.metadata().and_then(|m| m.modified()).is_ok_and(|at| at.elapsed().is_ok_and(|age| age > Duration::from_secs(30))))
+        .filter(|e| {
+            e.metadata()
+                .and_then(|m| m.modified())
+                .is_ok_and(|at| at.elapsed().is_ok_and(|age| age > Duration::from_secs(30)))
+        })
         .count();
     assert_eq!(left, 0);
 }
 
 #[test]
 fn many_at_once_wait_their_turn_and_all_come_to_an_end() {
-    let sources: Vec<String> = (0..12).map(|n| format!("print({n}); while (true) {{}} // at once")).collect();
+    let sources: Vec<String> = (0..12)
+        .map(|n| format!("print({n}); while (true) {{}} // at once"))
+        .collect();
     let reports: Vec<Report> = std::thread::scope(|scope| {
-        let threads: Vec<_> = sources.iter().map(|s| scope.spawn(|| runner::run(&job(s)))).collect();
+        let threads: Vec<_> = sources
+            .iter()
+            .map(|s| scope.spawn(|| runner::run(&job(s))))
+            .collect();
         threads.into_iter().map(|t| t.join().unwrap()).collect()
     });
     for (n, report) in reports.iter().enumerate() {
         // Each was stopped for itself, and what it printed before is there.
         let case = report.cases.first();
         let stopped = fault(report).unwrap();
-        assert!(matches!(stopped, ProgramFault::Steps | ProgramFault::Time), "{report:?}");
+        assert!(
+            matches!(stopped, ProgramFault::Steps | ProgramFault::Time),
+            "{report:?}"
+        );
         if stopped == ProgramFault::Steps {
             assert_eq!(case.unwrap().output, format!("{n}\n"));
         }

@@ -197,6 +197,9 @@ fn check_pages(folder: &Path, skills: &[marking::Skill], questions: &[Question])
                 let has_figure = |file: &str| figures.join(file).is_file();
                 let found = crate::pages::page_faults(&page, skill, has_figure, &known);
                 faults.extend(found.into_iter().map(at));
+                if page.terms.is_empty() {
+                    faults.push(at("it names no terms".to_owned()));
+                }
             }
             Err(fault) => faults.push(at(fault)),
         }
@@ -216,8 +219,16 @@ fn check_pages(folder: &Path, skills: &[marking::Skill], questions: &[Question])
 
 /// Sets that are drawn of a question: each takes some processes where programs are run.
 fn sets_of(question: &Question) -> u64 {
-    let runs = |item: marking::Item| item.parts.iter().any(|p| !p.posed.job_of(&p.posed.key()).is_empty());
-    if render(question, 0).is_ok_and(runs) { SETS_OF_PROGRAMS } else { SETS }
+    let runs = |item: marking::Item| {
+        item.parts
+            .iter()
+            .any(|p| !p.posed.job_of(&p.posed.key()).is_empty())
+    };
+    if render(question, 0).is_ok_and(runs) {
+        SETS_OF_PROGRAMS
+    } else {
+        SETS
+    }
 }
 
 /// What is wrong with one question: each fault once.

@@ -28,7 +28,10 @@ impl School {
         given: &[(String, Response)],
     ) -> Result<(), SchoolError> {
         for (id, response) in given {
-            let jobs = item.find_part(id).map(|p| p.posed.job_of(response)).unwrap_or_default();
+            let jobs = item
+                .find_part(id)
+                .map(|p| p.posed.job_of(response))
+                .unwrap_or_default();
             for job in jobs {
                 self.run_program(person, job).await?;
             }

@@ -27,6 +27,9 @@ pub fn page_faults(
     if page.checks().next().is_none() {
         faults.push("it has no question to check oneself with".to_owned());
     }
+    for term in page.unused_terms() {
+        faults.push(format!("no text uses the term `{term}`"));
+    }
     for id in page.checks() {
         match questions.iter().find(|q| q.id == id) {
             None => faults.push(format!("there is no question `{id}`")),

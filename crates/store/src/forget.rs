@@ -120,6 +120,7 @@ pub async fn forget_person(pool: &PgPool, person: PersonId, now: OffsetDateTime)
         "slip_notes",
         "pages_read",
         "typing_done",
+        "term_cards",
         "reviews",
         "heard",
         "wished_skills",

@@ -30,6 +30,7 @@ pub const TABLES: &[&str] = &[
     "slip_notes",
     "pages_read",
     "typing_done",
+    "term_cards",
     "reviews",
     "heard",
     "suggested_skills",

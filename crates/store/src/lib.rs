@@ -4,6 +4,7 @@ mod acting;
 mod acts;
 mod assignments;
 mod attachments;
+mod cards;
 mod classes;
 mod coming_in;
 mod desk;
@@ -43,6 +44,7 @@ pub use assignments::{
     find_assignments, put_assignment, set_version, uses_of,
 };
 pub use attachments::{Attachment, add_attachment, are_attached, delete_attachment, find_attachment};
+pub use cards::{cards_of, put_card};
 pub use classes::{
     Class, ClassTerms, Member, TaughtClass, classes_taught, create_class, find_class_by_code,
     find_class_taught, join_class, members_of, set_class, set_group, set_join_code, set_left,

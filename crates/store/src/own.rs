@@ -344,6 +344,7 @@ const OWN: &[(&str, &str)] = &[
     ),
     ("slip_notes", "select * from slip_notes where person_id = $1"),
     ("pages_read", "select * from pages_read where person_id = $1"),
+    ("term_cards", "select skill, term, missed, in_row, at from term_cards where person_id = $1"),
     ("typing_done", "select * from typing_done where person_id = $1"),
     ("recordings_heard", "select * from heard where person_id = $1"),
     ("wished_skills", "select skill, at from wished_skills where person_id = $1"),

@@ -196,6 +196,17 @@ const courseRoute = createRoute({
   path: "/class/$id",
   component: lazyRouteComponent(() => import("../features/course/CoursePage"), "CoursePage"),
 });
+const cardsRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/cards",
+  validateSearch: (search: Record<string, unknown>): { pages?: string[]; meaning?: true } => ({
+    ...(Array.isArray(search.pages)
+      ? { pages: search.pages.filter((p): p is string => typeof p === "string") }
+      : {}),
+    ...(search.meaning === true ? { meaning: true } : {}),
+  }),
+  component: lazyRouteComponent(() => import("../features/cards/CardsPage"), "CardsPage"),
+});
 const startRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/class/$id/start",
@@ -404,6 +415,7 @@ export const router = createRouter({
       studentMarkRoute,
       courseRoute,
       startRoute,
+      cardsRoute,
       classStartRoute,
       ownRoute,
       interfaceRoute,

@@ -19,7 +19,10 @@ pub struct DayPlan {
 pub fn first_week(graph: &SkillGraph, known: &[f64]) -> Vec<DayPlan> {
     let all = |known: &[f64], wanted: Stratum| -> Vec<usize> {
         let strata = strata_after(graph, known).into_iter().enumerate();
-        strata.filter(|(_, s)| *s == wanted).map(|(place, _)| place).collect()
+        strata
+            .filter(|(_, s)| *s == wanted)
+            .map(|(place, _)| place)
+            .collect()
     };
     let plan = |make_sure| move |skill| DayPlan { skill, make_sure };
     let mut days = Vec::new();

@@ -2,6 +2,7 @@
 
 mod by_hand;
 mod calendar;
+mod cards;
 mod desk;
 mod digest;
 mod goal;

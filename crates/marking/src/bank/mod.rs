@@ -20,7 +20,7 @@ pub use draw::{Dice, DrawError, Drawn, draw};
 pub use format::{
     FormatError, Help, NumberSpec, Part, Question, Reply, WorkedExample, parse_question, question_schema,
 };
-pub use page::{Page, PageBlock, PageFault, PageStep, parse_page};
+pub use page::{Page, PageBlock, PageFault, PageStep, Term, parse_page};
 pub use prose::{Block, Gap, Inline, note, plain};
 pub(crate) use prose::{gaps, lines_mut};
 pub(crate) use render::fill_key;

@@ -18,6 +18,8 @@ use super::prose::{self, Block, Inline, Unfit};
 use crate::answer::Kind;
 use crate::guide::read_for_guide;
 use maths::{Names, ReadOptions};
+use serde::Serialize;
+use utoipa::ToSchema;
 
 /// The heading of the recap.
 const RECAP: &str = "In short";
@@ -25,6 +27,17 @@ const RECAP: &str = "In short";
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Page {
     pub steps: Vec<PageStep>,
+    /// The words of the trade that it uses, with their meaning.
+    pub terms: Vec<Term>,
+}
+
+/// A word of the trade.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, ToSchema)]
+#[schema(as = TermView)]
+pub struct Term {
+    pub term: String,
+    /// One sentence, or part of one.
+    pub meaning: String,
 }
 
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -58,8 +71,12 @@ pub enum PageFault {
     Maths { step: String, maths: String },
     #[error("in the step `{step}`: the figure `{file}` does not say what it shows")]
     NoAlternativeText { step: String, file: String },
-    #[error("in the step `{step}`: a fence that is not closed, or not a `check` with one question")]
+    #[error(
+        "in the step `{step}`: a fence that is not closed, or neither a `check` with one question nor `terms`"
+    )]
     Fence { step: String },
+    #[error("the term `{0}` needs its meaning after a colon, and stands there once")]
+    Term(String),
 }
 
 /// Reads a page.
@@ -79,19 +96,43 @@ pub fn parse_page(markdown: &str) -> Result<Page, PageFault> {
     if steps.last().is_none_or(|(title, _)| title != RECAP) {
         return Err(PageFault::NoRecap);
     }
+    let mut terms = Vec::new();
     let steps: Result<Vec<PageStep>, PageFault> = steps
         .into_iter()
-        .map(|(title, lines)| step(title, &lines))
+        .map(|(title, lines)| step(title, &lines, &mut terms))
         .collect();
-    Ok(Page { steps: steps? })
+    Ok(Page { steps: steps?, terms })
 }
 
-fn step(title: String, lines: &[&str]) -> Result<PageStep, PageFault> {
+fn step(title: String, lines: &[&str], terms: &mut Vec<Term>) -> Result<PageStep, PageFault> {
     let mut blocks = Vec::new();
     let mut text = String::new();
     let mut lines = lines.iter();
     while let Some(line) = lines.next() {
-        if line.starts_with("```") {
+        if line.trim_end() == "```" {
+            // Lines of a program stand in the text as they are.
+            text.push_str("```\n");
+            loop {
+                let fault = || PageFault::Fence { step: title.clone() };
+                let line = lines.next().ok_or_else(fault)?;
+                text.push_str(line);
+                text.push('\n');
+                if line.trim_end() == "```" {
+                    break;
+                }
+            }
+        } else if line.trim_end() == "```terms" {
+            let fault = || PageFault::Fence { step: title.clone() };
+            loop {
+                let line = lines.next().ok_or_else(fault)?.trim();
+                if line == "```" {
+                    break;
+                }
+                if !line.is_empty() {
+                    terms.push(term(line, terms)?);
+                }
+            }
+        } else if line.starts_with("```") {
             take_text(&title, &mut text, &mut blocks)?;
             let fault = || PageFault::Fence { step: title.clone() };
             let question = lines
@@ -119,6 +160,20 @@ fn step(title: String, lines: &[&str]) -> Result<PageStep, PageFault> {
         return Err(PageFault::EmptyStep(title));
     }
     Ok(PageStep { title, blocks })
+}
+
+/// `term: meaning`.
+fn term(line: &str, earlier: &[Term]) -> Result<Term, PageFault> {
+    let fault = || PageFault::Term(line.split(':').next().unwrap_or_default().trim().to_owned());
+    let (term, meaning) = line.split_once(':').ok_or_else(fault)?;
+    let (term, meaning) = (term.trim(), meaning.trim());
+    if term.is_empty() || meaning.is_empty() || earlier.iter().any(|t| t.term == term) {
+        return Err(fault());
+    }
+    Ok(Term {
+        term: term.to_owned(),
+        meaning: meaning.to_owned(),
+    })
 }
 
 /// `![alt](file)` alone on its line.
@@ -168,7 +223,9 @@ impl Words {
         let mut line = String::new();
         for piece in content {
             match piece {
-                Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) | Inline::Code(t) => line.push_str(t),
+                Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) | Inline::Code(t) => {
+                    line.push_str(t)
+                }
                 Inline::Math(m) | Inline::DisplayMath(m) => {
                     let (latex, speech) = read_maths(m).ok_or_else(|| m.clone())?;
                     line.push_str(&speech);
@@ -277,6 +334,26 @@ impl Page {
         })
     }
 
+    /// Terms that no text of the page uses.
+    pub fn unused_terms(&self) -> impl Iterator<Item = &str> {
+        let text: String = self
+            .steps
+            .iter()
+            .flat_map(|s| {
+                let blocks = s.blocks.iter().map(|b| match b {
+                    PageBlock::Text { speech, .. } => speech.as_str(),
+                    PageBlock::Figure { alt, .. } => alt.as_str(),
+                    PageBlock::Check { .. } => "",
+                });
+                std::iter::once(s.title.as_str()).chain(blocks)
+            })
+            .collect::<Vec<_>>()
+            .join(" ")
+            .to_lowercase();
+        let terms = self.terms.iter().map(|t| t.term.as_str());
+        terms.filter(move |t| !text.contains(&t.to_lowercase()))
+    }
+
     fn blocks(&self) -> impl Iterator<Item = &PageBlock> {
         self.steps.iter().flat_map(|s| &s.blocks)
     }
@@ -327,6 +404,43 @@ Divide by two.
         assert_eq!(page.checks().collect::<Vec<_>>(), ["halves"]);
         assert_eq!(page.figures().collect::<Vec<_>>(), ["half.svg"]);
         assert_eq!(page.steps[0].blocks.len(), 4);
+    }
+
+    #[test]
+    fn terms_have_their_meaning_and_are_used_in_the_text() {
+        let page = |terms: &str| {
+            parse_page(&format!(
+                "## In short\n\nThe blade's pitch.\n\n```terms\n{terms}\n```\n"
+            ))
+        };
+        let read = page("pitch: the angle of a blade\n\nyaw: the turn of a nacelle").unwrap();
+        assert_eq!(read.terms.len(), 2);
+        assert_eq!(read.terms[0].meaning, "the angle of a blade");
+        assert_eq!(read.unused_terms().collect::<Vec<_>>(), ["yaw"]);
+        assert_eq!(page("pitch"), Err(PageFault::Term("pitch".into())));
+        assert_eq!(page("pitch:"), Err(PageFault::Term("pitch".into())));
+        assert_eq!(page("pitch: a\npitch: b"), Err(PageFault::Term("pitch".into())));
+        let open = parse_page("## In short\n\nText\n\n```terms\npitch: a");
+        assert_eq!(
+            open,
+            Err(PageFault::Fence {
+                step: "In short".into()
+            })
+        );
+    }
+
+    #[test]
+    fn lines_of_a_program_stand_as_they_are() {
+        let page = parse_page("## In short\n\nSo:\n\n```\nlet a = 1;\n\nlet b = a;\n```\n\nAnd on.").unwrap();
+        let PageBlock::Text { block, .. } = &page.steps[0].blocks[1] else {
+            panic!("{page:?}")
+        };
+        assert_eq!(
+            *block,
+            Block::Code {
+                text: "let a = 1;\n\nlet b = a;".into()
+            }
+        );
     }
 
     #[test]

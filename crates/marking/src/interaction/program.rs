@@ -8,7 +8,9 @@ use utoipa::ToSchema;
 
 use super::{Known, Posed, PosedLine, Right, Shape, Shown, Spec, by_hand, check_ids, check_replies, faulty};
 use crate::bank::{Dice, Drawn, FormatError, Inline, RenderError, Reply, Set};
-use crate::program::{Call, Case, CaseReport, Job, LONGEST_PROGRAM, MOST_CASES, ProgramError, ProgramFault, Report};
+use crate::program::{
+    Call, Case, CaseReport, Job, LONGEST_PROGRAM, MOST_CASES, ProgramError, ProgramFault, Report,
+};
 use crate::response::Response;
 use crate::rubric::RubricLine;
 use crate::verdict::{CheckLine, Marking, Outcome};
@@ -178,7 +180,9 @@ impl Spec for Program {
             if check.kinds() != 1 {
                 return Err(faulty(
                     part,
-                    format!("check `{id}` says exactly one of prints, call, uses, avoids, most_steps and most_memory"),
+                    format!(
+                        "check `{id}` says exactly one of prints, call, uses, avoids, most_steps and most_memory"
+                    ),
                 ));
             }
             if check.say.trim().is_empty() || !(1..=100).contains(&check.share) {
@@ -195,7 +199,10 @@ impl Spec for Program {
             return Err(faulty(part, "its files have more than 100 kB"));
         }
         if self.cases() > MOST_CASES {
-            return Err(faulty(part, format!("its checks need more than {MOST_CASES} runs")));
+            return Err(faulty(
+                part,
+                format!("its checks need more than {MOST_CASES} runs"),
+            ));
         }
         by_hand::check_rubric(part, &self.rubric)?;
         check_replies(part, replies, |_| false)
@@ -218,7 +225,10 @@ impl Spec for Program {
     }
 
     fn may_vary(&self) -> bool {
-        let drawn = self.checks.iter().any(|c| c.call.as_ref().is_some_and(|c| c.times > 0));
+        let drawn = self
+            .checks
+            .iter()
+            .any(|c| c.call.as_ref().is_some_and(|c| c.times > 0));
         drawn || self.solution.contains("{{") || self.files.values().any(|f| f.contains("{{"))
     }
 
@@ -274,24 +284,40 @@ impl Program {
 
 fn check_call(part: &str, id: &str, call: &Called) -> Result<(), FormatError> {
     if !code::is_name(&call.function) {
-        return Err(faulty(part, format!("check `{id}` calls `{}`, which is no name", call.function)));
+        return Err(faulty(
+            part,
+            format!("check `{id}` calls `{}`, which is no name", call.function),
+        ));
     }
-    if call.with.is_empty() && call.times == 0 || call.times > MOST_TIMES || (call.times > 0) == call.draw.is_empty() {
+    if call.with.is_empty() && call.times == 0
+        || call.times > MOST_TIMES
+        || (call.times > 0) == call.draw.is_empty()
+    {
         return Err(faulty(
             part,
             format!("check `{id}` calls with given arguments, or with drawn ones 1 to {MOST_TIMES} times"),
         ));
     }
     if call.draw.iter().any(|d| d.to < d.from) {
-        return Err(faulty(part, format!("check `{id}` draws from a range that is empty")));
+        return Err(faulty(
+            part,
+            format!("check `{id}` draws from a range that is empty"),
+        ));
     }
     Ok(())
 }
 
 /// What a check looks at, with the set's numbers in place.
 enum Looks {
-    Prints { input: String, compare: Compare },
-    Calls { function: String, with: Vec<Vec<String>>, within: Option<f64> },
+    Prints {
+        input: String,
+        compare: Compare,
+    },
+    Calls {
+        function: String,
+        with: Vec<Vec<String>>,
+        within: Option<f64>,
+    },
     Uses(String),
     Avoids(String),
     Steps(u64),
@@ -328,13 +354,15 @@ fn looks(check: &ProgramCheck, set: &mut Set) -> Result<Looks, RenderError> {
             within: call.within,
         });
     }
-    Ok(match (&check.uses, &check.avoids, check.most_steps, check.most_memory) {
-        (Some(word), ..) => Looks::Uses(word.clone()),
-        (_, Some(word), ..) => Looks::Avoids(word.clone()),
-        (_, _, Some(steps), _) => Looks::Steps(steps),
-        (_, _, _, Some(kilobytes)) => Looks::Memory(kilobytes.saturating_mul(1_024)),
-        _ => return Err(RenderError::unfit("a check that looks for nothing")),
-    })
+    Ok(
+        match (&check.uses, &check.avoids, check.most_steps, check.most_memory) {
+            (Some(word), ..) => Looks::Uses(word.clone()),
+            (_, Some(word), ..) => Looks::Avoids(word.clone()),
+            (_, _, Some(steps), _) => Looks::Steps(steps),
+            (_, _, _, Some(kilobytes)) => Looks::Memory(kilobytes.saturating_mul(1_024)),
+            _ => return Err(RenderError::unfit("a check that looks for nothing")),
+        },
+    )
 }
 
 fn drawn_from(drawing: Drawing, dice: &mut Dice) -> String {
@@ -443,7 +471,11 @@ impl PosedProgram {
         let view = &check.view;
         let seen = match &check.looks {
             Looks::Prints { input, compare } => compare::prints(input, *compare, found, wanted, all),
-            Looks::Calls { function, with, within } => compare::calls(function, with, *within, found, wanted, all),
+            Looks::Calls {
+                function,
+                with,
+                within,
+            } => compare::calls(function, with, *within, found, wanted, all),
             Looks::Uses(word) => compare::word(word, code::uses(source, word), true),
             Looks::Avoids(word) => compare::word(word, code::uses(source, word), false),
             Looks::Steps(most) => compare::steps(*most, all),
@@ -551,7 +583,12 @@ impl Posed for PosedProgram {
             _ => None,
         });
         let files = self.view.files.values().cloned();
-        [self.solution.clone()].into_iter().chain(calls).chain(files).collect::<Vec<_>>().join("\n")
+        [self.solution.clone()]
+            .into_iter()
+            .chain(calls)
+            .chain(files)
+            .collect::<Vec<_>>()
+            .join("\n")
     }
 
     fn has_answer_of(&self, other: &dyn Posed) -> bool {

@@ -158,7 +158,8 @@ fn every_kind_has_its_line() {
         assert!(schema.contains(&format!("\"const\":\"{kind}\"")), "{kind}");
     }
     let named = schema.matches("\"interaction\":{\"const\"").count();
-    assert_eq!(named, kinds.len(), "{kinds:?}");
+    // Programs have to be run: `crates/runner/tests/marking.rs` holds them to the same.
+    assert_eq!(named, kinds.len() + 1, "{kinds:?}");
 }
 
 fn item(part: &str, seed: u64) -> Item {

@@ -3,6 +3,7 @@
 
 mod bank;
 mod board;
+mod cards;
 mod classes;
 mod course;
 mod cover;
@@ -102,6 +103,8 @@ rooms!(
     course::get_my_classes,
     course::get_course,
     course::put_heard,
+    cards::get_cards,
+    cards::put_card,
     programs::run_program,
     programs::get_program_place,
     start::get_start_point,

@@ -76,11 +76,15 @@ pub(crate) async fn run_program(
         seed,
     } = body.into_inner();
     if source.chars().count() > LONGEST_PROGRAM {
-        return Err(ApiError::Unusable("A program can have 20,000 characters at most.".into()));
+        return Err(ApiError::Unusable(
+            "A program can have 20,000 characters at most.".into(),
+        ));
     }
     let of_files: usize = files.iter().map(|(name, text)| name.len() + text.len()).sum();
     if input.len() > LONGEST_INPUT || of_files > LONGEST_FILES {
-        return Err(ApiError::Unusable("Input can have 20,000 characters at most.".into()));
+        return Err(ApiError::Unusable(
+            "Input can have 20,000 characters at most.".into(),
+        ));
     }
     let job = Job {
         source,

@@ -2,7 +2,7 @@
 
 use actix_web::http::header;
 use actix_web::{HttpRequest, HttpResponse, get, put, web};
-use marking::{Block, Page, PageBlock};
+use marking::{Block, Page, PageBlock, Term};
 use school::{Glance, Learner, School, SchoolError, find_figure, find_page, find_skill, find_sound};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
@@ -21,6 +21,8 @@ pub(crate) struct PageView {
     class: String,
     steps: Vec<PageStepView>,
     minutes: usize,
+    /// The words of the trade that it uses.
+    terms: Vec<Term>,
     /// The step where it was left, from 0.
     step: usize,
     #[serde(with = "time::serde::rfc3339::option")]
@@ -129,6 +131,7 @@ pub(crate) async fn get_page(
         class: named.class.clone(),
         steps: steps(page),
         minutes: page.minutes(),
+        terms: page.terms.clone(),
         step: mine.map_or(0, |p| p.step.min(page.steps.len().saturating_sub(1))),
         read_at: mine.and_then(|p| p.read_at),
         set_by: set_by(&desks, &learner, &skill),

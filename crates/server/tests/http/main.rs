@@ -21,6 +21,7 @@ mod own;
 mod pages;
 mod paper;
 mod practice;
+mod programs;
 mod qti;
 mod races;
 mod refusals;

@@ -269,3 +269,39 @@ async fn the_cover_offers_what_is_new_until_it_is_read(pool: PgPool) {
     let (_, cover) = client.send("GET", &path, Some(&ada), None).await;
     assert_eq!(cover["skills"][0]["page"]["read"], true);
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn terms_are_gone_through_as_cards_and_come_back(pool: PgPool) {
+    crate::client::world(&pool).await;
+    let clock = crate::client::Hands::new();
+    let client = client!(pool, clock.clock());
+    let ada = client.sign_in("ada").await;
+    let (_, page) = client.send("GET", "/api/pages/ratios", Some(&ada), None).await;
+    let term = page["terms"][0]["term"].as_str().unwrap().to_owned();
+    let answer = |known: bool| Some(json!({"skill": "ratios", "term": term, "known": known}));
+    let (_, cards) = client.send("GET", "/api/cards", Some(&ada), None).await;
+    let of = |cards: &Value| {
+        let pages = cards["pages"].as_array().unwrap();
+        let page = pages.iter().find(|p| p["skill"] == "ratios").unwrap();
+        page["cards"][0]["standing"].as_str().unwrap().to_owned()
+    };
+    assert_eq!(of(&cards), "new");
+    client.send("PUT", "/api/cards", Some(&ada), answer(false)).await;
+    let (_, cards) = client.send("GET", "/api/cards", Some(&ada), None).await;
+    assert_eq!(of(&cards), "not_yet");
+    let (_, known) = client.send("PUT", "/api/cards", Some(&ada), answer(true)).await;
+    assert_eq!(known["standing"], "known");
+    assert!(known["comes_back"].is_string());
+    clock.move_to(2 * 86_400 + 60);
+    let (_, cards) = client.send("GET", "/api/cards", Some(&ada), None).await;
+    assert_eq!(of(&cards), "back");
+    // Another's cards are another's, and no term is made up.
+    let cy = client.sign_in("cy").await;
+    assert_eq!(
+        of(&client.send("GET", "/api/cards", Some(&cy), None).await.1),
+        "new"
+    );
+    let odd = Some(json!({"skill": "ratios", "term": "no such term", "known": true}));
+    let (status, _) = client.send("PUT", "/api/cards", Some(&ada), odd).await;
+    assert_eq!(status, StatusCode::NOT_FOUND);
+}

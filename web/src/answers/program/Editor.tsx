@@ -1,11 +1,21 @@
 import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
 import { javascript } from "@codemirror/lang-javascript";
-import { bracketMatching, defaultHighlightStyle, indentUnit, syntaxHighlighting } from "@codemirror/language";
+import { bracketMatching, HighlightStyle, indentUnit, syntaxHighlighting } from "@codemirror/language";
 import { lintGutter, setDiagnostics } from "@codemirror/lint";
 import { EditorState } from "@codemirror/state";
 import { EditorView, keymap, lineNumbers } from "@codemirror/view";
+import { tags } from "@lezer/highlight";
 import { useEffect, useRef } from "react";
 import classes from "./Program.module.css";
+
+/** In the page's own colours, in both slates; weight and slant say the same. */
+const ours = HighlightStyle.define([
+  { tag: tags.keyword, color: "var(--moss)", fontWeight: "700" },
+  { tag: tags.string, color: "var(--sky)" },
+  { tag: tags.number, color: "var(--ochre)" },
+  { tag: tags.bool, color: "var(--ochre)" },
+  { tag: tags.comment, color: "var(--ink-dim)", fontStyle: "italic" },
+]);
 
 export type Mark = { line: number; column: number | null; words: string };
 
@@ -38,7 +48,7 @@ export function Editor({ label, describedBy, value, disabled, marks, onChange }:
           bracketMatching(),
           indentUnit.of("  "),
           javascript(),
-          syntaxHighlighting(defaultHighlightStyle, { fallback: true }),
+          syntaxHighlighting(ours),
           lintGutter(),
           keymap.of([...defaultKeymap.filter((k) => k.key !== "Mod-Enter"), ...historyKeymap, indentWithTab]),
           EditorView.lineWrapping,

@@ -50,14 +50,8 @@ export default function Field(props: FieldProps<"program">) {
       {children}
     </Panel>
   );
-  const shown = [asked && !folded.asked, !folded.editor, !folded.output].filter(Boolean).length;
   return (
-    <div
-      className={classes.bench}
-      data-asked={asked ? true : undefined}
-      data-shown={shown}
-      data-part={props.part}
-    >
+    <div className={classes.bench} data-asked={asked ? true : undefined} data-part={props.part}>
       {asked && panel("asked", "What is asked", <Pages blocks={asked} />)}
       {panel(
         "editor",

@@ -1,6 +1,7 @@
 import { Button, NativeSelect, SegmentedControl } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
+import { Terms } from "../cards/Terms";
 import { useEffect, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
@@ -80,6 +81,7 @@ export function PageReader({ page, step, whole, onStep, onWhole, beside = false 
           </section>
         );
       })}
+      {atEnd && !beside && <Terms skill={page.skill.id} terms={page.terms} />}
       {keep.error && <Trouble error={keep.error} />}
       <div className={classes.ways}>
         {!whole && step > 0 && (

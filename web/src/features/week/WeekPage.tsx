@@ -7,6 +7,7 @@ import { LatePill } from "../../shared/LatePill";
 import { kindWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { away, clock, length, moment, percent, points } from "../../shared/when";
+import { TermsWaiting } from "../cards/Terms";
 import { actionWords, addressOf, type Entry, leftInWords, spine } from "./model";
 import { Next } from "./Next";
 import { Notices } from "./Notices";
@@ -55,6 +56,7 @@ function Loaded({ week }: { week: Schemas["WeekView"] }) {
         <div className={classes.right}>
           <Next next={week.next} />
           <Slips now={week.now} slips={week.slips} />
+          <TermsWaiting />
           <Suggested />
           <Fading now={week.now} fading={week.fading} />
           <Unread />

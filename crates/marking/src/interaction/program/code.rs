@@ -27,7 +27,9 @@ pub(super) fn fill(text: &str, set: &Set) -> Result<String, RenderError> {
 
 pub(super) fn is_name(text: &str) -> bool {
     let mut letters = text.chars();
-    letters.next().is_some_and(|c| c.is_ascii_alphabetic() || c == '_')
+    letters
+        .next()
+        .is_some_and(|c| c.is_ascii_alphabetic() || c == '_')
         && letters.all(|c| c.is_ascii_alphanumeric() || c == '_')
 }
 
@@ -60,7 +62,9 @@ fn calls_itself(words: &[String]) -> bool {
         };
         let Some(open) = (place..words.len()).find(|p| at(*p) == "{") else {
             // An arrow without braces: to the end of the statement.
-            let end = (place..words.len()).find(|p| at(*p) == ";").unwrap_or(words.len());
+            let end = (place..words.len())
+                .find(|p| at(*p) == ";")
+                .unwrap_or(words.len());
             if (place + 3..end).any(|p| at(p) == name && at(p + 1) == "(") {
                 return true;
             }

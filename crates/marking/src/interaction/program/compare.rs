@@ -34,7 +34,10 @@ fn not_met(words: impl Into<String>) -> Seen {
 
 /// Why a run that is missing is missing.
 fn ended(all: &Report) -> Seen {
-    let error = all.ended.clone().unwrap_or_else(|| ProgramError::new(ProgramFault::Time));
+    let error = all
+        .ended
+        .clone()
+        .unwrap_or_else(|| ProgramError::new(ProgramFault::Time));
     not_met(error.words())
 }
 
@@ -95,22 +98,31 @@ const NTH: [&str; 9] = [
 ];
 
 fn nth_line(place: usize) -> String {
-    NTH.get(place).map_or_else(|| format!("line {}", place + 1), |n| format!("{n} line"))
+    NTH.get(place)
+        .map_or_else(|| format!("line {}", place + 1), |n| format!("{n} line"))
 }
 
 fn characters(n: usize) -> String {
-    if n == 1 { "one character".into() } else { format!("{n} characters") }
+    if n == 1 {
+        "one character".into()
+    } else {
+        format!("{n} characters")
+    }
 }
 
 fn lines(n: usize) -> String {
-    if n == 1 { "one line".into() } else { format!("{n} lines") }
+    if n == 1 {
+        "one line".into()
+    } else {
+        format!("{n} lines")
+    }
 }
 
 fn upper(text: &str) -> String {
     let mut letters = text.chars();
-    letters
-        .next()
-        .map_or(String::new(), |first| first.to_uppercase().collect::<String>() + letters.as_str())
+    letters.next().map_or(String::new(), |first| {
+        first.to_uppercase().collect::<String>() + letters.as_str()
+    })
 }
 
 /// The first place where the output is another one than expected.
@@ -148,7 +160,11 @@ fn difference(found: &str, wanted: &str, compare: Compare) -> String {
         (Some(n), _) if n > 0 => format!("{the} is {} short.", characters(n)),
         (_, Some(n)) if n > 0 => format!("{the} is {} too long.", characters(n)),
         _ => {
-            let at = came.chars().zip(right.chars()).take_while(|(a, b)| a == b).count();
+            let at = came
+                .chars()
+                .zip(right.chars())
+                .take_while(|(a, b)| a == b)
+                .count();
             format!("{the} differs from character {} on.", at + 1)
         }
     }
@@ -244,8 +260,13 @@ pub(super) fn word(word: &str, there: bool, wanted: bool) -> Seen {
     match (there, wanted) {
         (true, true) => met(&format!("There is {what}.")),
         (false, false) => met(&format!("There is no {}.", what.trim_start_matches("a "))),
-        (false, true) => not_met(format!("There is no {} in the program.", what.trim_start_matches("a "))),
-        (true, false) => not_met(format!("There is {what} in the program; this is to be done without.")),
+        (false, true) => not_met(format!(
+            "There is no {} in the program.",
+            what.trim_start_matches("a ")
+        )),
+        (true, false) => not_met(format!(
+            "There is {what} in the program; this is to be done without."
+        )),
     }
 }
 
@@ -278,7 +299,11 @@ pub(super) fn memory(most: u64, all: &Report) -> Seen {
     if held <= most {
         met("It holds little enough memory.")
     } else {
-        not_met(format!("It holds {} kB at the end; {} are allowed.", held / 1_024, most / 1_024))
+        not_met(format!(
+            "It holds {} kB at the end; {} are allowed.",
+            held / 1_024,
+            most / 1_024
+        ))
     }
 }
 
@@ -289,14 +314,22 @@ mod tests {
     use super::*;
 
     #[rstest]
-    #[case::a_star_short("****\n****\n***\n", "****\n****\n****\n", "The third line is one character short.")]
+    #[case::a_star_short(
+        "****\n****\n***\n",
+        "****\n****\n****\n",
+        "The third line is one character short."
+    )]
     #[case::two_too_many("******\n", "****\n", "The first line is 2 characters too long.")]
     #[case::a_line_missing("a\n", "a\nb\n", "One line is missing at the end.")]
     #[case::lines_too_many("a\nb\nc\n", "a\n", "2 lines are too many at the end.")]
     #[case::nothing("\n", "a\n", "It prints nothing.")]
     #[case::an_empty_line("a\n\nc\n", "a\nb\nc\n", "The second line is empty.")]
     #[case::another("wind 12\n", "wind 13\n", "The first line differs from character 7 on.")]
-    #[case::far_down("1\n2\n3\n4\n5\n6\n7\n8\n9\nx\n", "1\n2\n3\n4\n5\n6\n7\n8\n9\n10\n", "Line 10 differs from character 1 on.")]
+    #[case::far_down(
+        "1\n2\n3\n4\n5\n6\n7\n8\n9\nx\n",
+        "1\n2\n3\n4\n5\n6\n7\n8\n9\n10\n",
+        "Line 10 differs from character 1 on."
+    )]
     fn a_difference_is_said_where_it_begins(#[case] found: &str, #[case] wanted: &str, #[case] words: &str) {
         assert!(!is_same_output(found, wanted, Compare::Exact));
         assert_eq!(difference(found, wanted, Compare::Exact), words);

@@ -121,7 +121,10 @@ pub(crate) async fn example_try(
     let points = source.points;
     let given = responses(parts)?;
     let drawn = move || try_of(&source, round.min(MOST_ROUNDS), &mine);
-    let item = school.compute(desk.student, drawn).await?.ok_or(Refusal::NoOtherNumbers)?;
+    let item = school
+        .compute(desk.student, drawn)
+        .await?
+        .ok_or(Refusal::NoOtherNumbers)?;
     school.run_programs(desk.student, &item, &given).await?;
     let view = school
         .compute(desk.student, move || {
