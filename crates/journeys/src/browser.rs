@@ -409,6 +409,17 @@ impl Browser {
         Ok(())
     }
 
+    /// Makes the window as large as it was.
+    ///
+    /// # Errors
+    /// If the browser does not take it.
+    pub async fn as_desk(&self) -> WebDriverResult<()> {
+        let size = serde_json::json!({"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": false});
+        let cdp = self.driver.cdp();
+        cdp.send_raw("Emulation.setDeviceMetricsOverride", size).await?;
+        Ok(())
+    }
+
     /// # Errors
     /// If the browser does not end.
     pub async fn quit(self) -> WebDriverResult<()> {

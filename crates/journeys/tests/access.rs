@@ -233,6 +233,91 @@ async fn axe_finds_nothing_where_a_teacher_marks() -> Outcome<()> {
     Ok(())
 }
 
+/// Looks at the page that is shown in the light and the dark slate, and on a phone.
+async fn faults_everywhere(browser: &Browser, view: &str) -> Outcome<Vec<String>> {
+    let mut found = faults(browser, &format!("light, {view}")).await?;
+    let slate =
+        |name: &str| format!("document.documentElement.setAttribute('data-mantine-color-scheme', '{name}')");
+    browser.driver.execute(slate("dark"), Vec::new()).await?;
+    found.extend(faults(browser, &format!("dark, {view}")).await?);
+    browser.driver.execute(slate("light"), Vec::new()).await?;
+    browser.as_phone().await?;
+    found.extend(faults(browser, &format!("phone, {view}")).await?);
+    let over = "return document.documentElement.scrollWidth > 391";
+    if browser.driver.execute(over, Vec::new()).await?.convert()? {
+        found.push(format!("phone, {view}: the page is wider than the screen"));
+    }
+    browser.as_desk().await?;
+    Ok(found)
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn axe_finds_nothing_in_programs_cards_and_the_starting_point() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "wren", "kelp-58").await?;
+    browser.press("Starting point").await?;
+    browser.sees("Have paper and pencil ready").await?;
+    let mut found = faults_everywhere(&browser, "before a starting point").await?;
+    browser.press("Begin").await?;
+    browser.sees("Question 1").await?;
+    found.extend(faults_everywhere(&browser, "a question of a starting point").await?);
+    for number in 1..=30 {
+        let heading = browser.driver.query(By::Css("h1")).first().await?.text().await?;
+        if heading == "Where you start" {
+            break;
+        }
+        browser.press("Not learned yet").await?;
+        let next = format!(
+            "//h1[contains(., 'Question {}') or contains(., 'Where you start')]",
+            number + 1
+        );
+        browser.driver.query(By::XPath(next)).first().await?;
+    }
+    browser.sees("A first week").await?;
+    found.extend(faults_everywhere(&browser, "what a starting point found").await?);
+
+    let work = browser.open_work(&site, "First programs").await?;
+    browser.go_to(&work, 1).await?;
+    let editor = browser
+        .driver
+        .query(By::Css(".cm-content[aria-label='Your program']"))
+        .first()
+        .await?;
+    editor.click().await?;
+    browser.control("a").await?;
+    browser
+        .keys("// to begin with\nfor (const i of [0, 1]) print('pitch ' + i);\nprint(b);")
+        .await?;
+    browser.click("[data-testid='run']").await?;
+    browser.says("[data-testid='output']", "Line 3").await?;
+    browser.is_saved().await?;
+    browser.press("Check").await?;
+    browser.sees("of the points would be recorded").await?;
+    browser
+        .click("[data-testid='program-checks'] details > summary")
+        .await?;
+    found.extend(faults_everywhere(&browser, "a program with its checks").await?);
+    browser.go_to(&work, 3).await?;
+    found.extend(faults_everywhere(&browser, "a program with a file").await?);
+
+    browser
+        .driver
+        .goto(site.address("/read/programs?whole=true"))
+        .await?;
+    browser.sees("Go through them as cards").await?;
+    found.extend(faults_everywhere(&browser, "a page with terms").await?);
+    browser.press("Go through them as cards").await?;
+    browser.sees("Nothing is scored").await?;
+    found.extend(faults_everywhere(&browser, "terms").await?);
+    browser.press("Go through 3 cards").await?;
+    browser.press("Turn the card").await?;
+    found.extend(faults_everywhere(&browser, "a card").await?);
+    assert!(found.is_empty(), "{} faults:\n{}", found.len(), found.join("\n"));
+    browser.quit().await?;
+    Ok(())
+}
+
 /// A teacher's pages, by their addresses; found by walking there.
 async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, String)>> {
     browser.press("Workshop Mathematics").await?;
@@ -266,6 +351,7 @@ async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, Stri
         ("class settings", format!("{class}/settings")),
         ("units", format!("{class}/units")),
         ("skills of a class", format!("{class}/skills")),
+        ("starting points of a class", format!("{class}/start")),
         ("a class's portal", format!("{class}/portal")),
         ("from a portal", site.address("/from-portal")),
         ("pages and skills", site.address("/bank-content")),

@@ -23,10 +23,11 @@ async fn a_program_is_written_run_checked_and_handed_in() -> Outcome<()> {
     let site = Site::start().await?;
     let browser = Browser::start().await?;
     browser.sign_in(&site, "ebba", "lichen-41").await?;
+    browser.sees("need doing").await?;
     let work = browser.open_work(&site, "First programs").await?;
     browser.go_to(&work, 1).await?;
     browser.sees("What is asked").await?;
-    let asked = browser.text_of("section[aria-label='What is asked']").await?;
+    let asked = browser.text_of("[aria-label='What is asked']").await?;
     let lines: u32 = asked
         .split(" angles")
         .next()

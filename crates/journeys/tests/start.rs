@@ -87,7 +87,7 @@ async fn a_new_student_finds_where_to_start() -> Outcome<()> {
     browser.sign_out("Wren Aldersay").await?;
 
     browser.sign_in(&site, "maren", "harbour-15").await?;
-    browser.press("Workshop Mathematics").await?;
+    browser.press("Electrics and Control").await?;
     browser.press("Starting point").await?;
     browser.sees("have done it").await?;
     browser

@@ -125,7 +125,7 @@ impl ProgramError {
             ProgramFault::Syntax => format!(
                 "this can't be read as a program ({said}). Look for a missing bracket, quotation mark or comma, here or on the line before."
             ),
-            ProgramFault::Name => format!("{said}. Is it spelt as where it was declared, and declared before this line?"),
+            ProgramFault::Name => format!("{said}. Check its spelling, and that it is declared before this line."),
             ProgramFault::Type => format!("{said}. Something here is not what the line takes it for; print it to see what it is."),
             ProgramFault::Range => format!("{said}. A number here is larger or smaller than it may be."),
             ProgramFault::Thrown => format!("the program stopped with an error: {said}."),

@@ -54,7 +54,7 @@ fn it_takes_its_own_solution_and_shows_it_to_nobody() {
         );
         assert!(posed.is_readable(&key) && !key.is_empty() && !posed.in_words(&key).is_empty());
         let shown = serde_json::to_string(&posed.shown()).unwrap();
-        assert!(!shown.contains("SOLVED") && !shown.contains("half"), "{shown}");
+        assert!(!shown.contains("SOLVED") && !shown.contains("x / 2"), "{shown}");
         assert!(posed.faults().is_empty(), "{:?}", posed.faults());
         let wrong = part.mark(&posed.mistaken()).marking;
         assert_eq!((wrong.outcome, wrong.score), (Outcome::Partial, 0.6));
@@ -63,11 +63,12 @@ fn it_takes_its_own_solution_and_shows_it_to_nobody() {
     assert!(item(3).has_answers_of(&item(3)) && !item(3).has_answers_of(&item(4)));
 }
 
-/// Worked out by hand: the share of ten points that each program earns with the numbers of seed 5.
+/// Worked out by hand: the share of ten points that each program earns with the numbers of seed 5. A program that stops with
+/// an error keeps within no bound of steps.
 #[rstest]
-#[case::nothing_of_it("x => x;", Some(0.2))]
+#[case::nothing_of_it("x => x;", Some(0.1))]
 #[case::only_a_function("function half(x) { return x / 2; }", Some(0.6))]
-#[case::a_function_of_another_name("const Half = x => x / 2;", Some(0.2))]
+#[case::a_function_of_another_name("const Half = x => x / 2;", Some(0.1))]
 #[case::halves_whole_numbers_only("function half(x) { return Math.floor(x / 2); }", Some(0.2))]
 #[case::halves_what_is_above_zero("function half(x) { return x < 0 ? 0 : x / 2; }", Some(0.4))]
 #[case::gives_nothing("function half(x) { x / 2; }", Some(0.2))]
@@ -75,8 +76,8 @@ fn it_takes_its_own_solution_and_shows_it_to_nobody() {
 #[case::stops_in_a_call("function half(x) { return x.y.z; }", Some(0.1))]
 #[case::stops_at_once("throw 'no';", Some(0.1))]
 #[case::runs_for_ever("while (true) {}", Some(0.1))]
-#[case::eval_is_seen("eval('const half = 1');", Some(0.1))]
-#[case::eval_in_a_text("print('eval');", Some(0.2))]
+#[case::eval_is_seen("eval('const half = 1');", Some(0.0))]
+#[case::eval_in_a_text("print('eval');", Some(0.1))]
 #[case::redefines_print("print = () => 0; function half(x) { return x / 2; }", Some(0.6))]
 #[case::reads_what_is_there(
     "readFile('data.txt'); readLine(); function half(x) { return 0.5 * x; }",

@@ -121,6 +121,7 @@ pub async fn forget_person(pool: &PgPool, person: PersonId, now: OffsetDateTime)
         "pages_read",
         "typing_done",
         "term_cards",
+        "page_marks",
         "reviews",
         "heard",
         "wished_skills",

@@ -31,6 +31,7 @@ pub const TABLES: &[&str] = &[
     "pages_read",
     "typing_done",
     "term_cards",
+    "page_marks",
     "reviews",
     "heard",
     "suggested_skills",

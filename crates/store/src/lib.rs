@@ -15,6 +15,7 @@ mod forget;
 mod installation;
 mod kept;
 mod lanes;
+mod marks;
 mod own;
 mod paper;
 mod people;
@@ -66,6 +67,7 @@ pub use forget::{Forgotten, forget_person};
 pub use installation::{LEFT_BEHIND, TABLES, is_untouched, put_rows, read_all, schema_version, tables};
 pub use kept::{KeptMark, drop_kept_mark, keep_mark, kept_marks};
 pub use lanes::Lanes;
+pub use marks::{PageMark, add_page_mark, drop_page_mark, page_marks, set_mark_note};
 pub use own::{
     ApiToken, Calendar, OwnFile, all_of, all_of_class, api_tokens_of, calendars_of, drop_api_token,
     drop_calendar, find_calendar, put_api_token, put_calendar, use_api_token,

@@ -345,6 +345,7 @@ const OWN: &[(&str, &str)] = &[
     ("slip_notes", "select * from slip_notes where person_id = $1"),
     ("pages_read", "select * from pages_read where person_id = $1"),
     ("term_cards", "select skill, term, missed, in_row, at from term_cards where person_id = $1"),
+    ("page_marks", "select skill, quote, note, made_at, changed_at from page_marks where person_id = $1 order by made_at"),
     ("typing_done", "select * from typing_done where person_id = $1"),
     ("recordings_heard", "select * from heard where person_id = $1"),
     ("wished_skills", "select skill, at from wished_skills where person_id = $1"),

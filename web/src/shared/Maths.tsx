@@ -13,7 +13,12 @@ export function Maths({ latex, display = false, spoken }: Props) {
   return (
     <>
       {/* KaTeX escapes its input and trusts no commands that could add links or markup. */}
-      <span aria-hidden={spoken ? true : undefined} dangerouslySetInnerHTML={{ __html: html }} />
+      <span
+        aria-hidden={spoken ? true : undefined}
+        data-latex={latex}
+        data-display={display}
+        dangerouslySetInnerHTML={{ __html: html }}
+      />
       {spoken && <span className="only-spoken">{spoken}</span>}
     </>
   );

@@ -7,6 +7,7 @@ mod fill;
 mod format;
 mod page;
 mod prose;
+mod quote;
 mod render;
 mod sets;
 mod skills;
@@ -23,6 +24,7 @@ pub use format::{
 pub use page::{Page, PageBlock, PageFault, PageStep, Term, parse_page};
 pub use prose::{Block, Gap, Inline, note, plain};
 pub(crate) use prose::{gaps, lines_mut};
+pub use quote::{Found, LONGEST_AROUND, LONGEST_QUOTE, Quote};
 pub(crate) use render::fill_key;
 pub use render::{Item, ItemPart, ItemReply, RenderError, ResponseVerdict, Set, figure_faults, render};
 pub use sets::{Example, example_try_seed, is_apart, next_seed, seed_apart, worked_example};

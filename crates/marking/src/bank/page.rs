@@ -196,8 +196,8 @@ fn take_text(step: &str, text: &mut String, into: &mut Vec<PageBlock>) -> Result
             Block::Paragraph { content } => line(content),
             Block::List { items, .. } => items.iter_mut().try_for_each(line),
             Block::Table { head, rows } => std::iter::once(head).chain(rows).flatten().try_for_each(line),
+            Block::Code { text } => line(&mut vec![Inline::Code(text.clone())]),
             // Pages have pictures from files, which are read before.
-            Block::Code { .. } => Ok(()),
             Block::Figure { name, .. } => Err(format!("the figure {name}")),
             Block::Sound { recording } => Err(format!("the sound {}", recording.title)),
         };

@@ -145,7 +145,7 @@ pub fn plain(blocks: &[Block]) -> String {
     blocks.iter().map(one).collect::<Vec<_>>().join("\n\n")
 }
 
-fn plain_inline(piece: &Inline) -> String {
+pub(crate) fn plain_inline(piece: &Inline) -> String {
     match piece {
         Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) | Inline::Code(t) => t.clone(),
         Inline::Math(m) => format!("${m}$"),

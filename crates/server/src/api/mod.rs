@@ -10,6 +10,7 @@ mod cover;
 mod describe;
 mod hand_in;
 mod loose;
+mod marks;
 mod own;
 mod paper;
 mod portal;
@@ -103,6 +104,12 @@ rooms!(
     course::get_my_classes,
     course::get_course,
     course::put_heard,
+    marks::get_marks,
+    marks::get_marks_csv,
+    marks::get_page_marks,
+    marks::add_mark,
+    marks::put_mark_note,
+    marks::delete_mark,
     cards::get_cards,
     cards::put_card,
     programs::run_program,

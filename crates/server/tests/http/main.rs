@@ -15,6 +15,7 @@ mod held;
 mod help;
 mod hidden;
 mod kinds;
+mod marks;
 mod moving;
 mod order;
 mod own;

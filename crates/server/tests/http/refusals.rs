@@ -275,6 +275,10 @@ const ELSEWHERE: &[&str] = &[
     "nothing_handed_in",
     "handed_in_again",
     "points_out_of_range",
+    // start.rs
+    "no_start",
+    "placed_already",
+    "start_first",
     // course.rs
     "something_first",
     // setting.rs, and `coursework`

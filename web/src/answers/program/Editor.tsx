@@ -1,6 +1,12 @@
 import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
 import { javascript } from "@codemirror/lang-javascript";
-import { bracketMatching, HighlightStyle, indentUnit, syntaxHighlighting } from "@codemirror/language";
+import {
+  bracketMatching,
+  HighlightStyle,
+  indentOnInput,
+  indentUnit,
+  syntaxHighlighting,
+} from "@codemirror/language";
 import { lintGutter, setDiagnostics } from "@codemirror/lint";
 import { EditorState } from "@codemirror/state";
 import { EditorView, keymap, lineNumbers } from "@codemirror/view";
@@ -47,6 +53,7 @@ export function Editor({ label, describedBy, value, disabled, marks, onChange }:
           history(),
           bracketMatching(),
           indentUnit.of("  "),
+          indentOnInput(),
           javascript(),
           syntaxHighlighting(ours),
           lintGutter(),

@@ -117,7 +117,8 @@ type PanelProps = { heading: string; folded: boolean; onFold: () => void; childr
 function Panel({ heading, folded, onFold, children }: PanelProps) {
   const id = useId();
   return (
-    <section className={classes.panel} data-folded={folded} aria-label={heading}>
+    // biome-ignore lint/a11y/useSemanticElements: a fieldset would be laid out otherwise
+    <div role="group" className={classes.panel} data-folded={folded} aria-label={heading}>
       <button
         type="button"
         aria-expanded={!folded}
@@ -131,7 +132,7 @@ function Panel({ heading, folded, onFold, children }: PanelProps) {
       <div id={id} hidden={folded}>
         {children}
       </div>
-    </section>
+    </div>
   );
 }
 

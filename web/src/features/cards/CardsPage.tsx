@@ -25,14 +25,17 @@ export function CardsPage() {
     <Frame trail={[{ label: "Terms" }]}>
       {cards.error && <Trouble heading={cards.data ? undefined : "Terms"} error={cards.error} />}
       {cards.isPending && <Skeleton height={320} aria-label="Loading the terms" />}
-      {cards.data && !deck && <Choose view={cards.data} chosen={pages ?? []} meaning={Boolean(meaning)} onBegin={setDeck} />}
+      {cards.data && !deck && (
+        <Choose view={cards.data} chosen={pages ?? []} meaning={Boolean(meaning)} onBegin={setDeck} />
+      )}
       {deck && <Deck deck={deck} meaning={Boolean(meaning)} onEnd={() => setDeck(null)} />}
     </Frame>
   );
 }
 
 function counted(page: Schemas["PageCards"]): string {
-  const count = (standing: Schemas["CardStandingView"]) => page.cards.filter((c) => c.standing === standing).length;
+  const count = (standing: Schemas["CardStandingView"]) =>
+    page.cards.filter((c) => c.standing === standing).length;
   const words = [
     [count("not_yet"), "not yet known"],
     [count("back"), "back again"],
@@ -49,7 +52,9 @@ function Choose({ view, chosen, meaning, onBegin }: ChooseProps) {
   const go = (search: { pages?: string[] | undefined; meaning?: true | undefined }) =>
     navigate({ to: "/cards", search, replace: true });
   const kept = { ...(meaning ? { meaning: true as const } : {}) };
-  const all: Card[] = view.pages.flatMap((p) => p.cards.map((c) => ({ ...c, skill: p.skill, page: p.title })));
+  const all: Card[] = view.pages.flatMap((p) =>
+    p.cards.map((c) => ({ ...c, skill: p.skill, page: p.title })),
+  );
   const waiting = all.filter(waits);
   const wanted = all
     .filter((c) => chosen.includes(c.skill))
@@ -58,8 +63,8 @@ function Choose({ view, chosen, meaning, onBegin }: ChooseProps) {
     <>
       <h1>Terms</h1>
       <p className={classes.dim}>
-        The words of the trade from the reading pages, as cards. Say to yourself what it is, turn the card, and be honest.
-        What you did not know comes back after 2, 7 and 21 days. Nothing is scored.
+        The words of the trade from the reading pages, as cards. Say to yourself what it is, turn the card,
+        and be honest. What you did not know comes back after 2, 7 and 21 days. Nothing is scored.
       </p>
       <SegmentedControl
         aria-label="Which side comes first"

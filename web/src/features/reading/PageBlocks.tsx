@@ -28,7 +28,12 @@ export function PageBlocks({ skill, step, number, aloud, beside }: Props) {
     const reading = aloud === key;
     if (block.kind === "text") {
       return (
-        <div key={key} className={classes.text} data-aloud={reading}>
+        <div
+          key={key}
+          className={classes.text}
+          data-aloud={reading}
+          data-mark-block={beside ? undefined : key}
+        >
           <Prose blocks={[block.block]} />
         </div>
       );
@@ -48,7 +53,7 @@ export function PageBlocks({ skill, step, number, aloud, beside }: Props) {
 function PageCheck({ skill, check, beside }: { skill: string; check: number; beside: boolean }) {
   const [round, setRound] = useState(0);
   return (
-    <section className={classes.check} aria-label="Check yourself">
+    <section className={classes.check} aria-label={`Check yourself, ${check + 1}`}>
       <h3>
         Check yourself <span className={classes.dim}>not scored</span>
       </h3>

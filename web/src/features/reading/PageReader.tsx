@@ -1,10 +1,11 @@
 import { Button, NativeSelect, SegmentedControl } from "@mantine/core";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Link } from "@tanstack/react-router";
-import { Terms } from "../cards/Terms";
 import { useEffect, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
+import { Terms } from "../cards/Terms";
+import { PageMarks } from "../marks/PageMarks";
 import { PageBlocks, spokenPieces } from "./PageBlocks";
 import { keepPlace, pageQuery } from "./queries";
 import classes from "./Reading.module.css";
@@ -32,6 +33,7 @@ export function PageReader({ page, step, whole, onStep, onWhole, beside = false 
   const { mutate } = keep;
   const head = useRef<HTMLHeadingElement>(null);
   const moved = useRef(false);
+  const root = useRef<HTMLDivElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: another step is another text
   useEffect(() => {
     stop();
@@ -44,7 +46,7 @@ export function PageReader({ page, step, whole, onStep, onWhole, beside = false 
   };
   const atEnd = whole || shown[0] === last;
   return (
-    <div className={classes.reader} data-beside={beside}>
+    <div ref={root} className={classes.reader} data-beside={beside}>
       <div className={classes.tools}>
         <SegmentedControl
           aria-label="How to read"
@@ -104,6 +106,7 @@ export function PageReader({ page, step, whole, onStep, onWhole, beside = false 
           </Button>
         )}
       </div>
+      {!beside && <PageMarks skill={page.skill.id} shown={shown.join()} root={root} />}
       {atEnd && page.read_at && !beside && <After page={page} />}
       {atEnd && page.read_at && beside && <p className={classes.dim}>Read to the end.</p>}
     </div>

@@ -14,6 +14,7 @@ import { Given } from "../../shared/Given";
 import { Prose } from "../../shared/Prose";
 import { Trouble } from "../../shared/Trouble";
 import { away, moment } from "../../shared/when";
+import { AllMarks } from "../marks/AllMarks";
 import { slipsQuery, type Which } from "./queries";
 import classes from "./SlipBookPage.module.css";
 
@@ -60,6 +61,7 @@ export function SlipBookPage() {
           />
         </>
       )}
+      <AllMarks />
     </Frame>
   );
 }
