@@ -1,11 +1,11 @@
 import { Button, Textarea } from "@mantine/core";
 import { queryOptions, useMutation, useQuery } from "@tanstack/react-query";
-import { type ReactNode, useContext, useId, useState } from "react";
+import { type ReactNode, useContext, useEffect, useId, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
 import { Prose } from "../../shared/Prose";
 import { Trouble } from "../../shared/Trouble";
 import type { FieldProps } from "../kinds";
-import { Asked, programOf } from "./asked";
+import { Asked, inEditors, programOf } from "./asked";
 import { Editor, type Mark } from "./Editor";
 import classes from "./Program.module.css";
 
@@ -29,6 +29,9 @@ export default function Field(props: FieldProps<"program">) {
   const { entry, disabled, onChange } = props;
   const asked = useContext(Asked);
   const text = programOf(props.value) ?? entry.start;
+  useEffect(() => {
+    inEditors.set(`${props.assignment}/${props.question}/${props.part}`, text);
+  });
   const [input, setInput] = useState(entry.input);
   const [folded, setFolded] = useState<Record<string, boolean>>({});
   const [ranText, setRanText] = useState<string | null>(null);

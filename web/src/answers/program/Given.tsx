@@ -20,15 +20,22 @@ export function ProgramGiven({ verdict }: GivenProps) {
 }
 
 /** What each check found, with its share and, where it may be shown, what came beside what was expected. */
-export function CheckLines({ checks }: { checks: Schemas["CheckLineView"][] }) {
+type CheckLinesProps = {
+  checks: Schemas["CheckLineView"][];
+  /** It can still be changed before it is handed in. */
+  live?: boolean;
+};
+
+export function CheckLines({ checks, live = false }: CheckLinesProps) {
   if (checks.length === 0) return null;
   const all = checks.reduce((sum, c) => sum + c.share, 0);
   const met = checks.reduce((sum, c) => sum + (c.met ? c.share : 0), 0);
   return (
     <div data-testid="program-checks">
       <p className={classes.total}>
-        {Math.round((100 * met) / all)} % of the points would be recorded for this program. Nothing counts
-        before you hand in.
+        {live
+          ? `${Math.round((100 * met) / all)} % of the points would be recorded for this program. Nothing counts before you hand in.`
+          : `The checks come to ${Math.round((100 * met) / all)} % of the points.`}
       </p>
       <ul className={classes.checks}>
         {checks.map((check) => (

@@ -8,5 +8,8 @@ export const Asked = createContext<Schemas["BlockView"][] | null>(null);
 export const showsAsked = (question: Schemas["QuestionView"]) =>
   question.parts.length === 1 && question.parts[0]?.entry.type === "program";
 
+/** What stands in each editor of the page now, by assignment, question and part. */
+export const inEditors = new Map<string, string>();
+
 export const programOf = (response: Schemas["ResponseView"] | undefined): string | null =>
   response && typeof response === "object" && "program" in response ? response.program : null;

@@ -2,6 +2,7 @@ import { Button, Skeleton } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useState } from "react";
+import { CompareVersions } from "../../answers/program/Tries";
 import type { Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Given } from "../../shared/Given";
@@ -10,6 +11,7 @@ import { stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { length, moment, percent, points } from "../../shared/when";
 import { height, outline, width } from "../board/components/InkPad";
+import { versionsOf } from "../board/components/TriesPanel";
 import classes from "./Desk.module.css";
 import { ExceptionForm } from "./ExceptionForm";
 import { workSeenQuery } from "./queries";
@@ -137,6 +139,7 @@ function Question({ question }: { question: Schemas["QuestionSeen"] }) {
               </li>
             ))}
           </ol>
+          <CompareVersions versions={versionsOf(set, undefined, moment)} />
         </details>
       ))}
       {question.workings && <Workings workings={question.workings} />}

@@ -1,4 +1,4 @@
-import { programOf } from "../../../answers/program/asked";
+import { inEditors, programOf } from "../../../answers/program/asked";
 import { CompareVersions, type Version } from "../../../answers/program/Tries";
 import type { Schemas } from "../../../api/client";
 import { Given } from "../../../shared/Given";
@@ -25,18 +25,20 @@ export function TriesPanel({ board, question }: Props) {
   );
 }
 
-/** A program at each try, and as it stands now. */
+/** A program at each try, and as it stands in the editor now. */
 export function versionsOf(
   set: Schemas["SetView"],
   part: Schemas["PartView"] | undefined,
   when: (at: string) => string,
+  now?: string,
 ): Version[] {
   const given = set.tries.flatMap((t, i) => {
     const program = programOf(t.parts.find((p) => !part || p.id === part.id)?.verdict.response);
     return program === null ? [] : [{ name: `Try ${i + 1}, ${when(t.at)}`, program }];
   });
-  const now = programOf(part?.draft?.response);
-  return now === null || given.length === 0 ? given : [...given, { name: "In the editor now", program: now }];
+  const last = given.at(-1);
+  const changed = now !== undefined && last && now !== last.program;
+  return changed ? [...given, { name: "In the editor now", program: now }] : given;
 }
 
 type SetProps = Props & { set: Schemas["SetView"] };
@@ -71,7 +73,17 @@ function OneSet({ board, question, set }: SetProps) {
         ))}
       </ol>
       {question.parts.map((part) => (
-        <CompareVersions key={part.id} versions={versionsOf(set, part, when)} />
+        <CompareVersions
+          key={part.id}
+          versions={versionsOf(
+            set,
+            part,
+            when,
+            set.set === question.set
+              ? inEditors.get(`${board.id}/${question.question}/${part.id}`)
+              : undefined,
+          )}
+        />
       ))}
       {set.tries.length === 0 && <p className={classes.dim}>Not checked yet.</p>}
       {set.solution_shown && <p className={classes.dim}>The working was shown.</p>}

@@ -23,7 +23,7 @@ export function Verdict({ verdict, showEntry }: Props) {
       {verdict.notes.map((note) => (
         <p key={note}>{note}</p>
       ))}
-      <CheckLines checks={verdict.checks} />
+      <CheckLines checks={verdict.checks} live />
       {verdict.reply.length > 0 && <Prose blocks={verdict.reply} />}
     </div>
   );
