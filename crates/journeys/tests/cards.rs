@@ -114,3 +114,34 @@ async fn a_passage_is_marked_with_a_note_and_found_again() -> Outcome<()> {
     browser.quit().await?;
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_worked_example_is_walked_step_by_step() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "joss", "granite-72").await?;
+    browser.sees("need doing").await?;
+    browser
+        .driver
+        .goto(site.address("/read/right-triangles?whole=true"))
+        .await?;
+    browser.sees("Walk the example").await?;
+    browser.sees("Step 1 of 2").await?;
+    let field = browser
+        .driver
+        .query(By::Css("[data-part='walk0-0-a']"))
+        .first()
+        .await?;
+    field.send_keys("17").await?;
+    browser.control(Key::Enter + "").await?;
+    browser.sees("Not yet").await?;
+    browser.sees("Step 1 of 2").await?;
+    browser.type_over(&field, "169").await?;
+    browser.control(Key::Enter + "").await?;
+    // The next step opens once this one is right; it is shown on request.
+    browser.sees("Step 2 of 2").await?;
+    browser.press("Show this step").await?;
+    browser.sees("Walked to the end.").await?;
+    browser.quit().await?;
+    Ok(())
+}

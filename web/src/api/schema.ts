@@ -4301,6 +4301,12 @@ export interface components {
             skill: string;
         } | {
             /** @enum {string} */
+            from: "walk";
+            skill: string;
+            step: number;
+            walk: number;
+        } | {
+            /** @enum {string} */
             from: "review";
             place: number;
             /** Format: uuid */
@@ -4636,6 +4642,13 @@ export interface components {
             check: number;
             /** @enum {string} */
             kind: "check";
+        } | {
+            about: components["schemas"]["BlockView"];
+            /** @enum {string} */
+            kind: "walk";
+            speech: string;
+            steps: number;
+            walk: number;
         };
         /** @description A skill's reading page, from outside. */
         PageBrief: {

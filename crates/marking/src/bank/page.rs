@@ -14,7 +14,11 @@
 //! assert_eq!(page.steps.len(), 2);
 //! ```
 
+use std::sync::Arc;
+
+use super::format::{Question, parse_question};
 use super::prose::{self, Block, Inline, Unfit};
+use super::render::render;
 use crate::answer::Kind;
 use crate::guide::read_for_guide;
 use maths::{Names, ReadOptions};
@@ -24,7 +28,7 @@ use utoipa::ToSchema;
 /// The heading of the recap.
 const RECAP: &str = "In short";
 
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Page {
     pub steps: Vec<PageStep>,
     /// The words of the trade that it uses, with their meaning.
@@ -40,13 +44,13 @@ pub struct Term {
     pub meaning: String,
 }
 
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct PageStep {
     pub title: String,
     pub blocks: Vec<PageBlock>,
 }
 
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub enum PageBlock {
     /// `speech` is the block in words, for reading aloud.
     Text { block: Block, speech: String },
@@ -54,6 +58,12 @@ pub enum PageBlock {
     Figure { file: String, alt: String },
     /// A question of the bank, by its id.
     Check { question: String },
+    /// A worked example to be walked: each step is a question of its own, to be filled in one at a time.
+    Walk {
+        about: Block,
+        speech: String,
+        steps: Vec<Arc<Question>>,
+    },
 }
 
 /// What is wrong with a page.
@@ -75,6 +85,10 @@ pub enum PageFault {
         "in the step `{step}`: a fence that is not closed, or neither a `check` with one question nor `terms`"
     )]
     Fence { step: String },
+    #[error(
+        "in the step `{step}`: a walk needs a line on what it is about, and steps with `:: ` and what comes there: `{line}`"
+    )]
+    Walk { step: String, line: String },
     #[error("the term `{0}` needs its meaning after a colon, and stands there once")]
     Term(String),
 }
@@ -132,6 +146,20 @@ fn step(title: String, lines: &[&str], terms: &mut Vec<Term>) -> Result<PageStep
                     terms.push(term(line, terms)?);
                 }
             }
+        } else if line.trim_end() == "```walk" {
+            take_text(&title, &mut text, &mut blocks)?;
+            let fault = || PageFault::Fence { step: title.clone() };
+            let mut inside = Vec::new();
+            loop {
+                let line = lines.next().ok_or_else(fault)?.trim();
+                if line == "```" {
+                    break;
+                }
+                if !line.is_empty() {
+                    inside.push(line);
+                }
+            }
+            blocks.push(walk(&title, &inside)?);
         } else if line.starts_with("```") {
             take_text(&title, &mut text, &mut blocks)?;
             let fault = || PageFault::Fence { step: title.clone() };
@@ -160,6 +188,64 @@ fn step(title: String, lines: &[&str], terms: &mut Vec<Term>) -> Result<PageStep
         return Err(PageFault::EmptyStep(title));
     }
     Ok(PageStep { title, blocks })
+}
+
+/// A worked example: what it is about, then a line a step, `what is done :: what comes`.
+fn walk(step: &str, lines: &[&str]) -> Result<PageBlock, PageFault> {
+    let fault = |line: &str| PageFault::Walk {
+        step: step.to_owned(),
+        line: line.to_owned(),
+    };
+    let (about, steps) = lines.split_first().ok_or_else(|| fault(""))?;
+    if about.contains("::") || steps.is_empty() {
+        return Err(fault(about));
+    }
+    let mut blocks = Vec::new();
+    take_text(step, &mut (*about).to_owned(), &mut blocks)?;
+    let Some(PageBlock::Text { block, speech }) = blocks.pop().filter(|_| blocks.is_empty()) else {
+        return Err(fault(about));
+    };
+    let one = |line: &&str| walk_step(step, line).ok_or_else(|| fault(line)).map(Arc::new);
+    Ok(PageBlock::Walk {
+        about: block,
+        speech,
+        steps: steps.iter().map(one).collect::<Result<_, PageFault>>()?,
+    })
+}
+
+/// One step as a question: a number, to as many decimals as it is written with, or an expression.
+fn walk_step(step: &str, line: &str) -> Option<Question> {
+    let (say, key) = line.split_once("::")?;
+    let (say, key) = (say.trim(), key.trim());
+    let mut blocks = Vec::new();
+    take_text(step, &mut say.to_owned(), &mut blocks).ok()?;
+    let text = match &blocks[..] {
+        [PageBlock::Text { block, .. }] => prose::plain(std::slice::from_ref(block)),
+        _ => return None,
+    };
+    let letters: Vec<String> = key
+        .chars()
+        .filter(char::is_ascii_alphabetic)
+        .map(String::from)
+        .collect();
+    let answer = match key.split_once('.') {
+        _ if !letters.is_empty() => {
+            serde_json::json!({"kind": "expression", "key": key, "variables": letters})
+        }
+        Some((_, decimals)) => {
+            serde_json::json!({"kind": "number", "key": key, "tolerance": {"decimals": decimals.len()}})
+        }
+        None => serde_json::json!({"kind": "number", "key": key}),
+    };
+    let part =
+        serde_json::json!({"id": "a", "interaction": "text_entry", "label": "This step", "answer": answer});
+    let whole =
+        serde_json::json!({"id": "walk", "title": "A step", "points": 1, "text": text, "parts": [part]});
+    let question = parse_question(&whole.to_string()).ok()?;
+    // What is asked for can be given.
+    let item = render(&question, 0).ok()?;
+    let part = item.parts.first()?;
+    (part.mark(&part.posed.key()).marking.score >= 1.0).then_some(question)
 }
 
 /// `term: meaning`.
@@ -326,6 +412,15 @@ impl Page {
         })
     }
 
+    /// The steps of its nth worked example to be walked.
+    pub fn walk(&self, nth: usize) -> Option<&[Arc<Question>]> {
+        let mut walks = self.blocks().filter_map(|b| match b {
+            PageBlock::Walk { steps, .. } => Some(steps.as_slice()),
+            _ => None,
+        });
+        walks.nth(nth)
+    }
+
     /// The files of its figures.
     pub fn figures(&self) -> impl Iterator<Item = &str> {
         self.blocks().filter_map(|b| match b {
@@ -341,7 +436,7 @@ impl Page {
             .iter()
             .flat_map(|s| {
                 let blocks = s.blocks.iter().map(|b| match b {
-                    PageBlock::Text { speech, .. } => speech.as_str(),
+                    PageBlock::Text { speech, .. } | PageBlock::Walk { speech, .. } => speech.as_str(),
                     PageBlock::Figure { alt, .. } => alt.as_str(),
                     PageBlock::Check { .. } => "",
                 });
@@ -366,6 +461,7 @@ impl Page {
                 PageBlock::Text { speech, .. } => speech.split_whitespace().count(),
                 PageBlock::Figure { alt, .. } => alt.split_whitespace().count(),
                 PageBlock::Check { .. } => 260,
+                PageBlock::Walk { steps, .. } => 60 * steps.len(),
             })
             .sum();
         (words / 130).max(1)
@@ -404,6 +500,43 @@ Divide by two.
         assert_eq!(page.checks().collect::<Vec<_>>(), ["halves"]);
         assert_eq!(page.figures().collect::<Vec<_>>(), ["half.svg"]);
         assert_eq!(page.steps[0].blocks.len(), 4);
+    }
+
+    #[test]
+    fn a_worked_example_is_walked_step_by_step() {
+        let page = parse_page("## In short\n\n```walk\nA mast of $12$ m, a point 5 m from it.\nThe squares add up: $12^2 + 5^2$ is :: 169\nIts root is :: 13.0\nTwice $x$ is :: 2x\n```\n").unwrap();
+        let steps = page.walk(0).unwrap();
+        assert_eq!((steps.len(), page.walk(1)), (3, None));
+        let marks = |nth: usize, entry: &str| {
+            let item = render(&steps[nth], 0).unwrap();
+            item.parts[0]
+                .mark(&crate::Response::Text(entry.into()))
+                .marking
+                .score
+        };
+        assert_eq!(
+            (
+                marks(0, "169"),
+                marks(0, "168"),
+                marks(1, "13"),
+                marks(2, "x + x")
+            ),
+            (1.0, 0.0, 1.0, 1.0)
+        );
+        assert!(steps[0].text.contains("12^{2}"), "{}", steps[0].text);
+        for faulty in [
+            "",
+            "only what it is about",
+            "no about :: 3",
+            "about\nno key",
+            "about\na key that is none :: 3 +",
+        ] {
+            let text = format!("## In short\n\nText\n\n```walk\n{faulty}\n```\n");
+            assert!(
+                matches!(parse_page(&text), Err(PageFault::Walk { .. })),
+                "{faulty}"
+            );
+        }
     }
 
     #[test]

@@ -65,10 +65,17 @@ pub(crate) enum PageBlockView {
     Check {
         check: usize,
     },
+    /// A worked example to be walked: the nth of the page, from 0, with so many steps.
+    Walk {
+        walk: usize,
+        about: Block,
+        speech: String,
+        steps: usize,
+    },
 }
 
 pub(super) fn steps(page: &Page) -> Vec<PageStepView> {
-    let mut checks = 0..;
+    let (mut checks, mut walks) = (0.., 0..);
     let mut block = |b: &PageBlock| match b {
         PageBlock::Text { block, speech } => PageBlockView::Text {
             block: block.clone(),
@@ -77,6 +84,12 @@ pub(super) fn steps(page: &Page) -> Vec<PageStepView> {
         PageBlock::Figure { file, alt } => PageBlockView::Figure {
             address: format!("/api/figures/{file}"),
             alt: alt.clone(),
+        },
+        PageBlock::Walk { about, speech, steps } => PageBlockView::Walk {
+            walk: walks.next().unwrap_or(0),
+            about: about.clone(),
+            speech: speech.clone(),
+            steps: steps.len(),
         },
         PageBlock::Check { .. } => PageBlockView::Check {
             check: checks.next().unwrap_or(0),

@@ -305,3 +305,43 @@ async fn terms_are_gone_through_as_cards_and_come_back(pool: PgPool) {
     let (status, _) = client.send("PUT", "/api/cards", Some(&ada), odd).await;
     assert_eq!(status, StatusCode::NOT_FOUND);
 }
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_worked_example_is_walked_a_step_at_a_time_and_nothing_is_kept(pool: PgPool) {
+    crate::client::world(&pool).await;
+    let client = client!(pool);
+    let ada = client.sign_in("ada").await;
+    let (_, page) = client
+        .send("GET", "/api/pages/right-triangles", Some(&ada), None)
+        .await;
+    assert!(page.to_string().contains("\"kind\":\"walk\"") && !page.to_string().contains("169"));
+    let ask = |step: usize, body: Value| {
+        let mut body = body;
+        body["source"] = json!({"from": "walk", "skill": "right-triangles", "walk": 0, "step": step});
+        body
+    };
+    let loose = |body: Value| client.send("POST", "/api/loose", Some(&ada), Some(body));
+    let entry = |text: &str| json!({"parts": [{"id": "a", "response": text}]});
+    let (_, wrong) = loose(ask(0, entry("17"))).await;
+    assert_eq!((&wrong["right"], &wrong["answers"]), (&json!(false), &json!([])));
+    let (_, right) = loose(ask(0, entry("13^2"))).await;
+    assert_eq!(right["right"], true, "{right}");
+    // On request it is shown before anything was tried.
+    let (_, shown) = loose(ask(1, json!({"show_working": true}))).await;
+    assert!(
+        shown["answers"][0]["latex"].as_str().unwrap().contains("13"),
+        "{shown}"
+    );
+    let read = ask(0, json!({"part": "a", "entry": "12^2+5^2"}));
+    let (_, read) = client
+        .send("POST", "/api/loose/read", Some(&ada), Some(read))
+        .await;
+    assert_eq!(read["reads_as"], "12^{2} + 5^{2}");
+    for (walk, step) in [(0, 2), (1, 0)] {
+        let source = json!({"from": "walk", "skill": "right-triangles", "walk": walk, "step": step});
+        let (status, _) = loose(json!({"source": source})).await;
+        assert_eq!(status, StatusCode::NOT_FOUND);
+    }
+    let (_, slips) = client.send("GET", "/api/slips", Some(&ada), None).await;
+    assert_eq!(slips["slips_in_all"], 0);
+}

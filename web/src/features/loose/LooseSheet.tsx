@@ -19,10 +19,12 @@ type Props = {
   /** What comes after it has ended, and whether it was right. */
   after: (right: boolean) => ReactNode;
   onEnd?: (right: boolean) => void;
+  /** The answer can be shown before anything was tried; what the button for it says. */
+  show?: string;
 };
 
 /** A question outside every record. */
-export function LooseSheet({ source, prefix, once, after, onEnd }: Props) {
+export function LooseSheet({ source, prefix, once, after, onEnd, show }: Props) {
   const shown = useQuery(looseQuery(source));
   const [entered, setEntered] = useState<Entered>([]);
   const check = useMutation({
@@ -62,15 +64,15 @@ export function LooseSheet({ source, prefix, once, after, onEnd }: Props) {
       </ReadFrom.Provider>
       {check.error && <Trouble error={check.error} />}
       {incomplete && <p className={classes.dim}>Fill in every part, then check again.</p>}
-      {view.judged && !ended && (
+      {(view.judged || show) && !ended && (
         <div className={classes.buttons}>
           <Button
             size="sm"
             variant="default"
             loading={check.isPending}
-            onClick={() => check.mutate({ parts: entered, show: true })}
+            onClick={() => check.mutate({ parts: view.judged ? entered : [], show: true })}
           >
-            Show the answer
+            {show ?? "Show the answer"}
           </Button>
         </div>
       )}

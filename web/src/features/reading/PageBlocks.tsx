@@ -15,6 +15,7 @@ export function spokenPieces(step: Step | undefined, number: number): Spoken[] {
     const key = `${number}/${i}`;
     if (block.kind === "text") return { key, text: block.speech };
     if (block.kind === "figure") return { key, text: `Figure: ${block.alt}` };
+    if (block.kind === "walk") return { key, text: `A worked example to walk: ${block.speech}` };
     return { key, text: "Here is a question to check yourself with." };
   });
   return [{ key: `${number}/title`, text: step.title }, ...pieces];
@@ -45,8 +46,53 @@ export function PageBlocks({ skill, step, number, aloud, beside }: Props) {
         </figure>
       );
     }
+    if (block.kind === "walk") {
+      return <PageWalk key={key} skill={skill} block={block} reading={reading} beside={beside} />;
+    }
     return <PageCheck key={key} skill={skill} check={block.check} beside={beside} />;
   });
+}
+
+type WalkProps = {
+  skill: string;
+  block: Extract<Step["blocks"][number], { kind: "walk" }>;
+  reading: boolean;
+  beside: boolean;
+};
+
+/** A worked example whose steps one fills in, one at a time; each is shown on request. Nothing of it is scored. */
+function PageWalk({ skill, block, reading, beside }: WalkProps) {
+  const [done, setDone] = useState(0);
+  return (
+    <section
+      className={classes.check}
+      aria-label={`Worked example to walk, ${block.walk + 1}`}
+      data-aloud={reading}
+    >
+      <h3>
+        Walk the example <span className={classes.dim}>not scored</span>
+      </h3>
+      <Prose blocks={[block.about]} />
+      <ol className={classes.walk}>
+        {Array.from({ length: Math.min(done + 1, block.steps) }, (_, step) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: the steps of an example never change places
+          <li key={step}>
+            <LooseSheet
+              source={{ from: "walk", skill, walk: block.walk, step }}
+              prefix={`${beside ? "beside-" : ""}walk${block.walk}-${step}-`}
+              once={false}
+              show="Show this step"
+              after={() => null}
+              onEnd={() => setDone((d) => Math.max(d, step + 1))}
+            />
+          </li>
+        ))}
+      </ol>
+      <p className={classes.dim} aria-live="polite">
+        {done >= block.steps ? "Walked to the end." : `Step ${done + 1} of ${block.steps}`}
+      </p>
+    </section>
+  );
 }
 
 /** A question inside a page: nothing of it is scored. */
