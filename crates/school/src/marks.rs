@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use coursework::{MarkedPart, ToMark};
 use marking::program::{Job, Report};
-use marking::{Item, Response};
+use marking::{Item, Question, Response};
 use runner::Place;
 use store::PersonId;
 
@@ -17,6 +17,27 @@ pub fn mark_parts(item: &Item, parts: Vec<(String, Response)>) -> Vec<MarkedPart
 }
 
 impl School {
+    /// Numbers of a question that are none of those named: earlier ones, and those that stand in an open homework.
+    ///
+    /// # Errors
+    /// `Undrawable` if the question has a fault.
+    pub async fn seed_apart(
+        &self,
+        person: PersonId,
+        question: &Arc<Question>,
+        base: u64,
+        earlier: Vec<u64>,
+        open: Vec<u64>,
+    ) -> Result<Option<u64>, SchoolError> {
+        let source = question.clone();
+        let drawn = move || marking::seed_apart(&source, base, &earlier, &open);
+        let found = self.compute(person, drawn).await?;
+        found.map_err(|error| SchoolError::Undrawable {
+            question: question.id.clone(),
+            error,
+        })
+    }
+
     /// Runs the programs among what was given, so that marking finds what came of them: the threads that mark wait for none.
     ///
     /// # Errors

@@ -227,16 +227,7 @@ async fn seed_for(
     let open = learner.open_sets(&question.id).unwrap_or_default().to_vec();
     let nth = u64::try_from(placing.asked.len()).unwrap_or(u64::MAX);
     let base = Dice::new(salt ^ nth.wrapping_mul(0x9e37_79b9_7f4a_7c15)).draw();
-    let source = question.clone();
-    let found = school
-        .compute(person, move || {
-            marking::seed_apart(&source, base, &earlier, &open)
-        })
-        .await?;
-    found.map_err(|error| SchoolError::Undrawable {
-        question: question.id.clone(),
-        error,
-    })
+    school.seed_apart(person, question, base, earlier, open).await
 }
 
 /// Where the class's starting point was set as an assignment, it is done and handed in with its last answer: there is

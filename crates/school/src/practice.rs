@@ -153,16 +153,9 @@ async fn fresh_seed(
     let older = earlier.len().saturating_sub(MOST_EARLIER);
     earlier.drain(..older);
     let open = learner.open_sets(&question.id).unwrap_or_default().to_vec();
-    let (source, base) = (question.clone(), random_number()?);
-    let found = school
-        .compute(person, move || {
-            marking::seed_apart(&source, base, &earlier, &open)
-        })
-        .await?;
-    found.map_err(|error| SchoolError::Undrawable {
-        question: question.id.clone(),
-        error,
-    })
+    school
+        .seed_apart(person, question, random_number()?, earlier, open)
+        .await
 }
 
 /// Checks the answer to the open question of a run, once. Gives the verdicts on what could not be judged, if something

@@ -321,3 +321,62 @@ fn what_can_t_be_read_uses_nothing_up_and_one_answer_is_all() {
     assert_eq!(answer(&placing, "4").unwrap_err(), Refusal::Answered);
     assert_eq!(not_learned(&placing).unwrap_err(), Refusal::Answered);
 }
+
+fn reply() -> impl proptest::strategy::Strategy<Value = Reply> {
+    proptest::prop_oneof![
+        proptest::strategy::Just(Reply::Right),
+        proptest::strategy::Just(Reply::Wrong),
+        proptest::strategy::Just(Reply::NotLearned),
+    ]
+}
+
+proptest::proptest! {
+    #![proptest_config(proptest::prelude::ProptestConfig::with_cases(60))]
+
+    /// Whatever the graph and the answers: it ends, asks each time of a skill that is there, and no skill is surer than what
+    /// it rests on.
+    #[test]
+    fn it_ends_and_no_skill_is_surer_than_what_it_rests_on(
+        size in 1_usize..40,
+        seed in 0_u64..1_000_000,
+        replies in proptest::collection::vec(reply(), 30),
+    ) {
+        let graph = graph_of(&syllabus(size, seed));
+        let candidates = candidates(&graph);
+        let mut placing = Placing::default();
+        let mut cloud = Cloud::new(&graph, seed);
+        for reply in replies {
+            let next = next_believing(&graph, &candidates, &placing, &cloud.belief());
+            let PlacingNext::Ask { place, skill } = next else { break };
+            proptest::prop_assert_eq!(&candidates[place].skills[0], &skill);
+            cloud.take(graph.place_of(&skill).unwrap(), reply, candidates[place].guess);
+            placing.asked.push(asked(&skill, Some(reply)));
+        }
+        // Thirty at most; then it always ends.
+        if placing.asked.len() == 30 {
+            let last = next_believing(&graph, &candidates, &placing, &cloud.belief());
+            proptest::prop_assert!(matches!(last, PlacingNext::End { .. }), "it ends at thirty");
+        }
+        let known: Vec<f64> = cloud.belief().known().collect();
+        proptest::prop_assert!(known.iter().all(|p| (0.0..=1.0 + 1e-9).contains(p)));
+        for place in 0..graph.len() {
+            for below in graph.requires(place) {
+                proptest::prop_assert!(known[place] <= known[*below] + 1e-9);
+            }
+        }
+        // What is known is known with all below it, so that strata never contradict each other.
+        let strata = strata_after(&graph, &known);
+        for (place, stratum) in strata.iter().enumerate() {
+            let below = graph.requires(place).iter().map(|b| strata[*b]);
+            match stratum {
+                Stratum::Known | Stratum::Next => proptest::prop_assert!(below.into_iter().all(|b| b == Stratum::Known)),
+                Stratum::FarOff => proptest::prop_assert!(below.into_iter().any(|b| b != Stratum::Known)),
+            }
+        }
+        // A week never proposes the same day twice.
+        let week = first_week(&graph, &known);
+        let skills: std::collections::BTreeSet<usize> = week.iter().map(|d| d.skill).collect();
+        proptest::prop_assert_eq!(skills.len(), week.len());
+        proptest::prop_assert_eq!(week.len(), FIRST_WEEK_DAYS.min(graph.len()));
+    }
+}

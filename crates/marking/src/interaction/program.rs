@@ -546,9 +546,10 @@ impl Posed for PosedProgram {
     }
 
     fn right(&self) -> Right {
-        let line = |text: &str| vec![Inline::Code(text.to_owned())];
+        // One piece: its lines stand as they are.
+        let code = Inline::Code(self.solution.trim_end().to_owned());
         Right {
-            choices: self.solution.lines().map(line).collect(),
+            choices: vec![vec![code]],
             ..Right::default()
         }
     }

@@ -3,6 +3,7 @@
 
 mod practice;
 mod script;
+mod start;
 mod units;
 mod world;
 
@@ -120,6 +121,16 @@ pub async fn seed(school: &School, world: &World) -> Result<(), WorldError> {
         units::put_units(school, class, now)
             .await
             .map_err(at(format!("class `{}`", class.title)))?;
+        let class_id = store::put_class(pool, &class.title).await?;
+        for script in &class.starts {
+            for name in &script.students {
+                let found = store::find_person(pool, person(name)?).await?;
+                let who = found.ok_or_else(|| WorldError::Script(format!("there is no `{name}`")))?;
+                start::start(school, class_id, &class.title, &who, script)
+                    .await
+                    .map_err(at(format!("starting point of `{name}`")))?;
+            }
+        }
         units::suggest(school, class, person, now)
             .await
             .map_err(at(format!("class `{}`", class.title)))?;

@@ -111,6 +111,17 @@ pub(super) struct WorldClass {
     /// Skills that the class's teacher suggests.
     #[serde(default)]
     pub suggested: Vec<WorldSuggestion>,
+    /// Starting points that were done.
+    #[serde(default)]
+    pub starts: Vec<WorldStart>,
+}
+
+/// A starting point as students did it who know these skills and what they build on.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct WorldStart {
+    pub students: Vec<String>,
+    pub knows: Vec<String>,
 }
 
 #[derive(Deserialize)]

@@ -109,14 +109,9 @@ impl LooseSource {
             return Err(Refusal::NoOtherNumbers.into());
         }
         let open = learner.open_sets(&slug).unwrap_or_default().to_vec();
-        let drawn = question.clone();
         let seed = school
-            .compute(person, move || marking::seed_apart(&drawn, base, &[], &open))
+            .seed_apart(person, &question, base, Vec::new(), open)
             .await?
-            .map_err(|error| SchoolError::Undrawable {
-                question: slug.clone(),
-                error,
-            })?
             .ok_or(Refusal::NoOtherNumbers)?;
         let may_show = !learner.withholds_working(&slug);
         Ok(Found {

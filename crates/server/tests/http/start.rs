@@ -90,6 +90,16 @@ async fn it_asks_until_enough_is_known_and_sets_where_skills_start(pool: PgPool)
         assert!(!text.contains("HINT") && !text.contains("WORKING") && !text.contains(&right.to_string()));
         assert_eq!(view["standing"]["question"]["parts"][0]["verdict"], Value::Null);
         assert_eq!(view["standing"]["question"]["calculator"], skill == "percentages");
+        let sum = Some(json!({"question": 0, "entry": "2*345", "last": null}));
+        let (status, found) = client.send("POST", &path("/calculate"), Some(&ada), sum).await;
+        match skill {
+            "percentages" => assert_eq!((status, found["result"].as_str()), (StatusCode::OK, Some("690"))),
+            _ => assert_eq!(
+                status,
+                StatusCode::CONFLICT,
+                "no calculator belongs to this question"
+            ),
+        }
         // Fractions are known; percentages are not learned yet.
         let answer = match skill {
             "fractions" => given(number, right),

@@ -396,6 +396,23 @@ export function OnPaper({ entry }: { entry: Entry }) {
           <Ruled lines={Math.min(24, Math.max(6, Math.ceil((entry.most_words ?? 80) / 10)))} />
         </>
       );
+    case "program":
+      return (
+        <>
+          <Do>
+            {entry.label}, in JavaScript
+            {Object.keys(entry.files).length > 0 ? "; what it reads stands here" : ""}.
+          </Do>
+          {Object.entries(entry.files).map(([name, text]) => (
+            <figure key={name} className={classes.listing}>
+              <figcaption>{name}</figcaption>
+              <pre>{text}</pre>
+            </figure>
+          ))}
+          {entry.start.trim() !== "" && <pre className={classes.listing}>{entry.start}</pre>}
+          <Ruled lines={14} />
+        </>
+      );
     case "recording":
       return (
         <Do>

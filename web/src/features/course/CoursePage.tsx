@@ -10,7 +10,7 @@ import { kindWords, levelWords, stateWords } from "../../shared/states";
 import { Trouble } from "../../shared/Trouble";
 import { away, moment, percent } from "../../shared/when";
 import classes from "./CoursePage.module.css";
-import { courseQuery } from "./queries";
+import { courseQuery, myClassesQuery } from "./queries";
 
 type Course = Schemas["CourseView"];
 type Item = Schemas["CourseItem"];
@@ -54,6 +54,7 @@ function Loaded({ course }: { course: Course }) {
           ))}
         </blockquote>
       )}
+      <StartLine id={course.id} />
       {course.units.length === 0 && course.others.length === 0 && (
         <p>Nothing stands here yet. What your teacher puts in this class will be listed, unit by unit.</p>
       )}
@@ -103,6 +104,29 @@ function Loaded({ course }: { course: Course }) {
         )}
       </div>
     </>
+  );
+}
+
+const startWords = {
+  none: "finds out what you already know of this class’s skills; optional",
+  offered: "a short quiz on what you already know",
+  under_way: "put aside; carry on where you stopped",
+  again: "your teacher lets you do it again",
+  done: "done: what you know, and what comes next",
+};
+
+/** The class's starting point, as far as one is with it. */
+function StartLine({ id }: { id: string }) {
+  const { data } = useQuery(myClassesQuery());
+  const start = data?.classes.find((c) => c.id === id)?.start;
+  if (!start) return null;
+  return (
+    <p>
+      <Link to="/class/$id/start" params={{ id }}>
+        Starting point
+      </Link>{" "}
+      <span className={classes.dim}>{startWords[start]}</span>
+    </p>
   );
 }
 
