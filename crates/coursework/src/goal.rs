@@ -2,6 +2,7 @@
 //! to the goal, and can be handed in at any moment.
 
 use serde::{Deserialize, Serialize};
+use uuid::Uuid;
 
 /// What an assignment without questions of its own asks for. Skills are named by their ids.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -15,6 +16,8 @@ pub enum Goal {
     Read { skills: Vec<String> },
     /// The class's starting point is done.
     Start {},
+    /// A recording is seen whole, and its stops are answered.
+    Watch { recording: Uuid, title: String },
 }
 
 /// What a run of practice is for.
@@ -59,6 +62,8 @@ pub struct RunCount {
 pub enum GoalFault {
     #[error("a goal names at least one skill")]
     NoSkill,
+    #[error("a goal names the recording that is to be seen")]
+    NoRecording,
     #[error("there is no skill `{0}`")]
     UnknownSkill(String),
     #[error("the skill `{0}` is named twice")]
@@ -84,20 +89,48 @@ pub struct GoalProgress {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(tag = "line", rename_all = "snake_case")]
 pub enum GoalLine {
-    Skill { skill: String, score: u8, wanted: u8 },
-    Right { right: u32, answered: u32, wanted: u32 },
-    Page { skill: String, read: bool },
-    Start { done: bool },
+    Skill {
+        skill: String,
+        score: u8,
+        wanted: u8,
+    },
+    Right {
+        right: u32,
+        answered: u32,
+        wanted: u32,
+    },
+    Page {
+        skill: String,
+        read: bool,
+    },
+    Start {
+        done: bool,
+    },
+    Watch {
+        recording: Uuid,
+        title: String,
+        percent: u8,
+    },
 }
 
 /// Questions that bringing a skill to its level takes, about; it only serves to compare assignments.
 const QUESTIONS_PER_SKILL: usize = 4;
 
+fn percent_of(share: f64) -> u8 {
+    #[expect(
+        clippy::cast_possible_truncation,
+        clippy::cast_sign_loss,
+        reason = "between 0 and 100"
+    )]
+    let percent = (100.0 * share.clamp(0.0, 1.0)).floor() as u8;
+    percent
+}
+
 impl Goal {
     pub fn skills(&self) -> &[String] {
         match self {
             Goal::Level { skills, .. } | Goal::Right { skills, .. } | Goal::Read { skills } => skills,
-            Goal::Start {} => &[],
+            Goal::Start {} | Goal::Watch { .. } => &[],
         }
     }
 
@@ -106,7 +139,7 @@ impl Goal {
         let (skills, target) = match self {
             Goal::Level { skills, score } => (skills, Target::Score(*score)),
             Goal::Right { skills, right } => (skills, Target::Right(*right)),
-            Goal::Read { .. } | Goal::Start {} => return None,
+            Goal::Read { .. } | Goal::Start {} | Goal::Watch { .. } => return None,
         };
         Some(PracticeGoal {
             skills: skills.clone(),
@@ -121,8 +154,12 @@ impl Goal {
     /// The first thing that is wrong with it.
     pub fn check(&self, is_skill: impl Fn(&str) -> bool) -> Result<(), GoalFault> {
         let skills = self.skills();
-        if skills.is_empty() && *self != (Goal::Start {}) {
+        let without = matches!(self, Goal::Start {} | Goal::Watch { .. });
+        if skills.is_empty() && !without {
             return Err(GoalFault::NoSkill);
+        }
+        if matches!(self, Goal::Watch { recording, title } if recording.is_nil() || title.trim().is_empty()) {
+            return Err(GoalFault::NoRecording);
         }
         for (place, skill) in skills.iter().enumerate() {
             if !is_skill(skill) {
@@ -140,13 +177,14 @@ impl Goal {
     }
 
     /// How far it is reached, given the count of the practice for it, the scores of skills and which pages were read, and
-    /// whether the class's starting point was done.
+    /// whether the class's starting point was done; of a recording the share that was seen, and whether it is done.
     pub fn measure(
         &self,
         count: RunCount,
         score_of: impl Fn(&str) -> u8,
         is_read: impl Fn(&str) -> bool,
         started: bool,
+        watched: impl Fn(Uuid) -> (f64, bool),
     ) -> GoalProgress {
         let lines: Vec<GoalLine> = match self {
             Goal::Level { skills, score } => {
@@ -170,6 +208,15 @@ impl Goal {
                 skills.iter().map(line).collect()
             }
             Goal::Start {} => vec![GoalLine::Start { done: started }],
+            Goal::Watch { recording, title } => {
+                let (share, done) = watched(*recording);
+                vec![GoalLine::Watch {
+                    recording: *recording,
+                    title: title.clone(),
+                    // Whole only once its stops are answered, too.
+                    percent: if done { 100 } else { percent_of(share).min(99) },
+                }]
+            }
         };
         let count = f64::from(u32::try_from(lines.len().max(1)).unwrap_or(u32::MAX));
         let share = lines.iter().map(GoalLine::share).sum::<f64>() / count;
@@ -189,6 +236,7 @@ impl GoalLine {
             GoalLine::Right { right, wanted, .. } => of(*right, *wanted),
             GoalLine::Page { read, .. } => f64::from(u8::from(*read)),
             GoalLine::Start { done } => f64::from(u8::from(*done)),
+            GoalLine::Watch { percent, .. } => of(u32::from(*percent), 100),
         }
     }
 }
@@ -206,7 +254,7 @@ impl GoalProgress {
             GoalLine::Right { right, wanted, .. } => {
                 usize::try_from(wanted.saturating_sub(*right)).unwrap_or(0)
             }
-            GoalLine::Page { .. } | GoalLine::Start { .. } => 1,
+            GoalLine::Page { .. } | GoalLine::Start { .. } | GoalLine::Watch { .. } => 1,
         };
         self.lines.iter().map(one).sum()
     }

@@ -5,6 +5,7 @@
 #![cfg_attr(not(test), deny(clippy::unwrap_used, clippy::panic, clippy::indexing_slicing))]
 
 mod calendar;
+mod captions;
 mod cards;
 mod check;
 mod command;
@@ -29,6 +30,7 @@ mod slips;
 mod state;
 mod terms;
 mod units;
+mod watching;
 mod went;
 mod work;
 
@@ -36,6 +38,7 @@ mod work;
 mod tests;
 
 pub use calendar::{CalendarFault, from_local, is_zone, moved, to_local};
+pub use captions::{CaptionFault, Cue, MOST_CUES, parse_captions};
 pub use cards::{Card, CardStanding, card_standing};
 pub use check::{MOST_UNJUDGED, ToMark, may_draft, prepare_check};
 pub use command::{Command, MarkedQuestion};
@@ -81,5 +84,6 @@ pub use terms::{
     set_is_over, solution_open, terms, time_up_due, tries_shown, verdicts_visible, waits_for,
 };
 pub use units::{HowFar, Material, Unit, UnitFault, UnitItem, UnitOrder, check_units, held_back, next_item};
+pub use watching::{FASTEST, SLACK, Stop, Stops, WatchFault, Watched};
 pub use went::{QuestionWent, middle_seconds, question_went};
 pub use work::{HandIn, PartState, QuestionState, SetState, TeacherScore, TryRecord, Work};

@@ -131,6 +131,8 @@ refusals! {
         "This assignment asks for reading; there is nothing to practise in it."
     StartFirst "start_first"
         "This assignment asks for the class's starting point; there is nothing else to practise in it."
+    WatchFirst "watch_first"
+        "This assignment asks for a recording to be seen; there is nothing to practise in it."
     PlacedAlready "placed_already"
         "You have done this starting point. Your teacher can let you do it again."
     NoStart "no_start"

@@ -271,7 +271,7 @@ impl Settings {
     pub fn towards(goal: Goal, opens: OffsetDateTime, due: OffsetDateTime) -> Self {
         let kind = match goal {
             Goal::Read { .. } => Kind::Reading,
-            Goal::Level { .. } | Goal::Right { .. } | Goal::Start {} => Kind::Practice,
+            Goal::Level { .. } | Goal::Right { .. } | Goal::Start {} | Goal::Watch { .. } => Kind::Practice,
         };
         Settings {
             kind,

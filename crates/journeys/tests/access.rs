@@ -313,6 +313,10 @@ async fn axe_finds_nothing_in_programs_cards_and_the_starting_point() -> Outcome
     browser.press("Go through 3 cards").await?;
     browser.press("Turn the card").await?;
     found.extend(faults_everywhere(&browser, "a card").await?);
+    let recording = "/recording/0197a000-0000-7000-8000-000000000001";
+    browser.driver.goto(site.address(recording)).await?;
+    browser.sees("Transcript").await?;
+    found.extend(faults_everywhere(&browser, "a recording").await?);
     assert!(found.is_empty(), "{} faults:\n{}", found.len(), found.join("\n"));
     browser.quit().await?;
     Ok(())
@@ -354,6 +358,11 @@ async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, Stri
         ("starting points of a class", format!("{class}/start")),
         ("a class's portal", format!("{class}/portal")),
         ("from a portal", site.address("/from-portal")),
+        ("recordings of the bank", site.address("/bank-recordings")),
+        (
+            "a recording and its stops",
+            site.address("/bank-recordings/0197a000-0000-7000-8000-000000000001"),
+        ),
         ("pages and skills", site.address("/bank-content")),
         ("a page as text", site.address("/bank-pages/torque")),
         ("skills as text", site.address("/bank-skills")),

@@ -175,6 +175,13 @@ fn items_alone_come_back_as_questions_whose_keys_are_right() {
         };
         same_kinds += usize::from(kinds(before) == kinds(after));
     }
+    // QTI has no programs: they come back as writing.
+    let is_program = |q: &Question| {
+        let of =
+            |p: &marking::Part| serde_json::to_value(&p.interaction).unwrap()["interaction"] == "program";
+        q.parts.iter().any(of)
+    };
+    let sayable = bank.iter().filter(|(q, _)| !is_program(q)).count();
     // What was left out has a line each; nearly all of the bank can be said.
     assert!(
         taken.len() * 100 >= bank.len() * 95,
@@ -183,11 +190,7 @@ fn items_alone_come_back_as_questions_whose_keys_are_right() {
         bank.len(),
         back.report
     );
-    assert!(
-        same_kinds * 100 >= bank.len() * 80,
-        "{same_kinds} of {}",
-        bank.len()
-    );
+    assert!(same_kinds * 100 >= sayable * 80, "{same_kinds} of {sayable}");
 }
 
 #[test]

@@ -82,6 +82,8 @@ pub(crate) struct Beside {
     pub pages: Vec<PageRead>,
     pub notes: Vec<SlipNote>,
     pub starts: Vec<StartFound>,
+    /// Of each recording: the share that was seen, and whether it is done.
+    pub watched: BTreeMap<Uuid, (f64, bool)>,
 }
 
 pub(crate) struct Held {
@@ -259,6 +261,11 @@ impl School {
             pages: store::reading(|| store::pages_of(&self.pool, person)).await?,
             notes: store::reading(|| store::slip_notes(&self.pool, person)).await?,
             starts: store::reading(|| store::starts_of(&self.pool, person)).await?,
+            watched: store::reading(|| store::watched_by(&self.pool, person))
+                .await?
+                .into_iter()
+                .map(|(id, stops, watched)| (id, (stops.share(&watched), stops.is_done(&watched))))
+                .collect(),
         });
         self.held().beside.insert(person.0, beside.clone());
         Ok(beside)

@@ -55,6 +55,8 @@ pub struct Learner {
     pub has_typed: bool,
     /// What their starting points came to, the oldest first.
     pub starts: Vec<StartFound>,
+    /// Of each recording they began: the share that was seen, and whether it is done.
+    watched: BTreeMap<Uuid, (f64, bool)>,
     /// The instant at which this is so.
     pub now: OffsetDateTime,
 }
@@ -83,6 +85,7 @@ impl Learner {
             open_sets: BTreeMap::new(),
             has_typed: false,
             starts: beside.starts.clone(),
+            watched: beside.watched.clone(),
             now: school.now(),
         };
         for glance in glances {
@@ -266,6 +269,7 @@ impl Learner {
             |skill| self.score(skill),
             |skill| self.has_read(skill),
             started,
+            |recording| self.watched.get(&recording).copied().unwrap_or((0.0, false)),
         )
     }
 

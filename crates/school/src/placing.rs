@@ -3,9 +3,9 @@
 use std::sync::Arc;
 
 use coursework::{
-    CheckedPart, Command, GraphFault, PARAMETERS, Placing, PlacingAnswer, PlacingCandidate, PlacingEvent,
-    PlacingNext, Refusal, SkillGraph, answer_in_placing, fold_placing, given_in_placing, may_work,
-    next_in_placing, not_learned,
+    CheckedPart, Goal, GraphFault, PARAMETERS, Placing, PlacingAnswer, PlacingCandidate, PlacingEvent,
+    PlacingNext, Refusal, SkillGraph, answer_in_placing, fold_placing, given_in_placing, next_in_placing,
+    not_learned,
 };
 use marking::{Dice, Item, Question, Response, Skill};
 use store::{EnteredInPlacing, Person, PersonId, PlacedSkills, QuestionId, StoreError, StoredPlacing};
@@ -13,7 +13,6 @@ use uuid::Uuid;
 
 use crate::School;
 use crate::content::{find_skill, skills};
-use crate::desk::Desk;
 use crate::error::SchoolError;
 use crate::glance::Glance;
 use crate::learner::Learner;
@@ -230,28 +229,9 @@ async fn seed_for(
     school.seed_apart(person, question, base, earlier, open).await
 }
 
-/// Where the class's starting point was set as an assignment, it is done and handed in with its last answer: there is
-/// nothing in it that could still be changed.
+/// Where the class's starting point was set as an assignment, it is done and handed in with its last answer.
 async fn hand_in_where_asked(school: &School, class: Uuid, person: PersonId) -> Result<(), SchoolError> {
-    let glances = Glance::all(school, person).await?;
-    let learner = Learner::of(school, person, &glances).await?;
-    for glance in &glances {
-        let settings = &glance.assignment.settings;
-        let asks = settings.goal == Some(coursework::Goal::Start {});
-        let handed_in = glance.work.standing_hand_ins().next().is_some();
-        if glance.stored.head.class_id != class || !asks || handed_in {
-            continue;
-        }
-        let mut desk = Desk::load(school, glance.stored.head.id, person).await?;
-        if may_work(&desk.assignment, &desk.work, desk.now).is_err() {
-            continue;
-        }
-        desk.run(school, &Command::Open { seeds: Vec::new() }).await?;
-        if let Some(progress) = learner.progress(class, &desk.assignment, desk.work_id) {
-            desk.run(school, &Command::HandInProgress { progress }).await?;
-        }
-    }
-    Ok(())
+    crate::goals::hand_in_where(school, person, |of, goal| of == class && *goal == Goal::Start {}).await
 }
 
 /// The question that was asked last, and its set.

@@ -45,7 +45,7 @@ impl Drop for Folder {
 }
 
 const DRAWN: &str = "{from: 100, to: 900}";
-const PAGE: &str = "## One\n\nText.\n\n![a bar](bar.svg)\n\n```check\nq1\n```\n\n## In short\n\nText.\n";
+const PAGE: &str = "## One\n\nText.\n\n![a bar](bar.svg)\n\n```check\nq1\n```\n\n## In short\n\nText.\n\n```terms\nbar: a drawn length\n```\n";
 
 /// One skill with three questions, a page and its figure: nothing is wrong with it.
 fn sound(name: &str) -> Folder {

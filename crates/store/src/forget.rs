@@ -122,6 +122,8 @@ pub async fn forget_person(pool: &PgPool, person: PersonId, now: OffsetDateTime)
         "typing_done",
         "term_cards",
         "page_marks",
+        "watchings",
+        "watch_acts",
         "reviews",
         "heard",
         "wished_skills",

@@ -25,6 +25,7 @@ mod portals;
 mod practice;
 mod questions;
 mod reading;
+mod recordings;
 mod reviews;
 mod slips;
 mod small;
@@ -105,6 +106,11 @@ pub use questions::{
     newest_versions, put_question, question_titles, set_source, source_of, versions_of,
 };
 pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
+pub use recordings::{
+    PIECE, RecordingHead, StoredRecording, WatchedBy, add_piece, add_recording, find_recording,
+    note_watch_act, pieces, put_watched, recordings, set_recording, watch_acts_in_classes_of, watched,
+    watched_by, watched_in_classes_of,
+};
 pub use reviews::{Review, find_review, put_review};
 pub use slips::{SlipNote, checks_at, put_slip_note, slip_notes};
 pub use suggested::{

@@ -346,6 +346,16 @@ const OWN: &[(&str, &str)] = &[
     ("pages_read", "select * from pages_read where person_id = $1"),
     ("term_cards", "select skill, term, missed, in_row, at from term_cards where person_id = $1"),
     ("page_marks", "select skill, quote, note, made_at, changed_at from page_marks where person_id = $1 order by made_at"),
+    (
+        "recordings_watched",
+        "select r.title, w.state, w.changed_at, w.done_at from watchings w join recordings r on r.id = w.recording_id
+         where w.person_id = $1 order by r.title",
+    ),
+    (
+        "done_in_recordings",
+        "select r.title, a.at, a.did, a.place from watch_acts a join recordings r on r.id = a.recording_id
+         where a.person_id = $1 order by a.at",
+    ),
     ("typing_done", "select * from typing_done where person_id = $1"),
     ("recordings_heard", "select * from heard where person_id = $1"),
     ("wished_skills", "select skill, at from wished_skills where person_id = $1"),

@@ -656,6 +656,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bank-recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every recording there is. */
+        get: operations["get_bank_recordings"];
+        put?: never;
+        /** Uploads a recording, WebM of 200 MB at most. It is kept piece by piece as it comes in. */
+        post: operations["upload_recording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bank-recordings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A recording to be changed, and how it went. */
+        get: operations["get_bank_recording"];
+        /** Saves what a recording is called, its captions and its stops. What students saw of it stays. */
+        put: operations["save_recording"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bank/export.zip": {
         parameters: {
             query?: never;
@@ -2418,6 +2454,77 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A recording as far as one is with it. */
+        get: operations["get_recording_view"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The part of a recording that a player asks for; never more than it needs for a while. */
+        get: operations["get_recording_media"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/played": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes in what was played. What the time that passed does not allow is not believed, nor what lies past a stop that waits. */
+        post: operations["note_played"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/stops/{stop}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A question of a stop that was come to, with what was entered marked. A judged answer answers it, right or not; it can be
+         *     answered again.
+         */
+        post: operations["answer_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/review": {
         parameters: {
             query?: never;
@@ -3089,6 +3196,17 @@ export interface components {
             entry: string;
             part: string;
         };
+        BankRecording: {
+            /** Format: uuid */
+            id: string;
+            /** Format: double */
+            seconds: number;
+            stops: number;
+            title: string;
+        };
+        BankRecordings: {
+            recordings: components["schemas"]["BankRecording"][];
+        };
         BankSkill: {
             class: string;
             /** @description It has a page to read. */
@@ -3628,6 +3746,13 @@ export interface components {
             password: string;
             user_name: string;
         };
+        CueView: {
+            /** Format: double */
+            end: number;
+            /** Format: double */
+            start: number;
+            text: string;
+        };
         /** @description A score that the portal's grade book has otherwise. */
         DiffersView: {
             /**
@@ -3667,6 +3792,28 @@ export interface components {
             points: number;
             /** Format: int32 */
             tries?: number | null;
+        };
+        /** @description A recording as its teacher changes it. */
+        EditRecording: {
+            address: string;
+            /** @description WebVTT. */
+            captions: string;
+            /** Format: uuid */
+            id: string;
+            pictures: boolean;
+            /** Format: double */
+            seconds: number;
+            stops: components["schemas"]["EditStop"][];
+            title: string;
+            /** Format: int32 */
+            version: number;
+            went: components["schemas"]["RecordingWent"];
+        };
+        EditStop: {
+            /** Format: double */
+            at: number;
+            id: string;
+            questions: string[];
         };
         EnteredPart: {
             id: string;
@@ -4006,6 +4153,14 @@ export interface components {
             done: boolean;
             /** @enum {string} */
             line: "start";
+        } | {
+            /** @enum {string} */
+            line: "watch";
+            /** Format: int32 */
+            percent: number;
+            /** Format: uuid */
+            recording: string;
+            title: string;
         };
         /** @description How far a goal is reached, and what that is made of. */
         GoalView: {
@@ -4307,6 +4462,13 @@ export interface components {
             walk: number;
         } | {
             /** @enum {string} */
+            from: "stop";
+            question: number;
+            /** Format: uuid */
+            recording: string;
+            stop: string;
+        } | {
+            /** @enum {string} */
             from: "review";
             place: number;
             /** Format: uuid */
@@ -4326,6 +4488,10 @@ export interface components {
             id: string;
         };
         MadeClass: {
+            /** Format: uuid */
+            id: string;
+        };
+        MadeRecording: {
             /** Format: uuid */
             id: string;
         };
@@ -4856,6 +5022,16 @@ export interface components {
             x: components["schemas"]["AxisView"];
             y?: components["schemas"]["AxisView"] | null;
         };
+        PlayedRequest: {
+            did?: components["schemas"]["WatchDid"] | null;
+            /**
+             * Format: double
+             * @description A stretch that was played up to now; both the same where one only moves.
+             */
+            from: number;
+            /** Format: double */
+            to: number;
+        };
         /** @description An object on a plane: its points as they were typed or set, and which of its ends or edges are open. */
         PlotView: {
             open?: boolean[];
@@ -5154,10 +5330,29 @@ export interface components {
             sound: string;
             title: string;
         };
+        RecordingToWatch: {
+            address: string;
+            cues: components["schemas"]["CueView"][];
+            /** Format: uuid */
+            id: string;
+            /** @description It has pictures, not sound alone. */
+            pictures: boolean;
+            /** Format: double */
+            seconds: number;
+            stops: components["schemas"]["StopView"][];
+            title: string;
+            watched: components["schemas"]["WatchedView"];
+        };
         RecordingView: {
             label: string;
             /** Format: int32 */
             most_seconds: number;
+        };
+        /** @description How students of one's classes went through it. */
+        RecordingWent: {
+            /** @description In stretches of a twentieth of it: how many saw it, paused, went back, left. */
+            stretches: components["schemas"]["StretchWent"][];
+            students: components["schemas"]["StudentWatched"][];
         };
         RefusedLine: {
             /**
@@ -5373,6 +5568,13 @@ export interface components {
             based_on: number;
             marks: components["schemas"]["PaperMark"][];
         };
+        SaveRecording: {
+            captions: string;
+            stops: components["schemas"]["EditStop"][];
+            title: string;
+            /** Format: int32 */
+            version: number;
+        };
         SaveRequest: {
             /**
              * Format: int64
@@ -5495,6 +5697,11 @@ export interface components {
         SetGoal: {
             goal: components["schemas"]["SetGoalKind"];
             /**
+             * Format: uuid
+             * @description The recording that is to be seen, and its title.
+             */
+            recording?: string | null;
+            /**
              * Format: int32
              * @description How many are to be right at first.
              */
@@ -5505,9 +5712,10 @@ export interface components {
              */
             score?: number;
             skills: string[];
+            title?: string;
         };
         /** @enum {string} */
-        SetGoalKind: "level" | "right" | "read" | "start";
+        SetGoalKind: "level" | "right" | "read" | "start" | "watch";
         /** @enum {string} */
         SetKind: "homework" | "quiz" | "practice" | "reading";
         /** @enum {string} */
@@ -5960,8 +6168,41 @@ export interface components {
          * @enum {string}
          */
         Stone: "untouched" | "typed" | "not_yet" | "partly" | "right" | "for_the_teacher" | "no_tries_left" | "locked";
+        StopAnswer: {
+            /** @description Empty to be shown the question. */
+            parts?: components["schemas"]["GivenPart"][];
+            /** @description Which of the stop's questions, from 0. */
+            question: number;
+        };
+        StopQuestion: {
+            /** @description It was judged, right or not: the stop's question is answered. */
+            judged: boolean;
+            question: components["schemas"]["QuestionView"];
+            right: boolean;
+            title: string;
+            watched: components["schemas"]["WatchedView"];
+        };
+        StopView: {
+            /** @description How many of them were answered. */
+            answered: number;
+            /** Format: double */
+            at: number;
+            id: string;
+            questions: number;
+        };
         /** @enum {string} */
         StratumView: "known" | "next" | "far_off";
+        StretchWent: {
+            back: number;
+            /** Format: double */
+            from: number;
+            /** @description Stopped here and did not come back since. */
+            left: number;
+            paused: number;
+            saw: number;
+            /** Format: double */
+            to: number;
+        };
         StudentAnswer: {
             answer: components["schemas"]["AnswerToMark"];
             /** @description Notes that others were given here. */
@@ -5974,6 +6215,17 @@ export interface components {
         /** @description A list of students: a line each, with name, user name and group. */
         StudentList: {
             list: string;
+        };
+        StudentWatched: {
+            /** Format: double */
+            at: number;
+            /** Format: date-time */
+            changed_at: string;
+            done: boolean;
+            name: string;
+            /** Format: double */
+            percent: number;
+            stops_answered: number;
         };
         /** @description Suggests a skill to the class, a group of it, or one student. */
         SuggestRequest: {
@@ -6237,6 +6489,25 @@ export interface components {
             /** @description The part that has to be right first, or out of tries. */
             after: string;
             id: string;
+        };
+        /** @enum {string} */
+        WatchDid: "went" | "paused" | "back" | "left";
+        /** @description What one saw of a recording, and how far one may go. */
+        WatchedView: {
+            /** Format: double */
+            at: number;
+            done: boolean;
+            /** Format: double */
+            may_go_to: number;
+            /**
+             * Format: double
+             * @description 0 to 100.
+             */
+            percent: number;
+            /** @description Stretches, in seconds. */
+            seen: number[][];
+            /** @description The stop that waits for an answer, if one was come to. */
+            waiting?: string | null;
         };
         WeekEntry: {
             action: components["schemas"]["Action"];
@@ -9947,6 +10218,322 @@ export interface operations {
                 };
             };
             /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_bank_recordings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BankRecordings"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    upload_recording: {
+        parameters: {
+            query: {
+                title: string;
+                /** @description How long it is, as the browser reads it. */
+                seconds: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "video/webm": number[];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeRecording"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_bank_recording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditRecording"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    save_recording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaveRecording"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
             409: {
                 headers: {
                     [name: string]: unknown;
@@ -18904,6 +19491,335 @@ export interface operations {
             };
             /** @description The request came from another site. */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_recording_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingToWatch"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_recording_media: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            206: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "video/webm": number[];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            416: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    note_played: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlayedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchedView"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    answer_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                stop: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopAnswer"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopQuestion"];
+                };
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -207,6 +207,27 @@ const cardsRoute = createRoute({
   }),
   component: lazyRouteComponent(() => import("../features/cards/CardsPage"), "CardsPage"),
 });
+const recordingRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/recording/$id",
+  component: lazyRouteComponent(() => import("../features/recordings/RecordingPage"), "RecordingPage"),
+});
+const bankRecordingsRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/bank-recordings",
+  component: lazyRouteComponent(
+    () => import("../features/recordings/BankRecordingsPage"),
+    "BankRecordingsPage",
+  ),
+});
+const editRecordingRoute = createRoute({
+  getParentRoute: () => signedIn,
+  path: "/bank-recordings/$id",
+  component: lazyRouteComponent(
+    () => import("../features/recordings/EditRecordingPage"),
+    "EditRecordingPage",
+  ),
+});
 const startRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/class/$id/start",
@@ -415,6 +436,9 @@ export const router = createRouter({
       studentMarkRoute,
       courseRoute,
       startRoute,
+      recordingRoute,
+      bankRecordingsRoute,
+      editRecordingRoute,
       cardsRoute,
       classStartRoute,
       ownRoute,

@@ -14,6 +14,7 @@ export function goalWords(goal: Goal): string {
     goal.lines.flatMap((l) => (l.line === "right" || l.line === "start" ? [] : [l.title])),
   );
   if (first.line === "start") return "Do the starting point of this class";
+  if (first.line === "watch") return `See “${first.title}” whole, and answer at its stops`;
   if (first.line === "right") return `${first.wanted} right at first, on fresh numbers`;
   if (first.line === "page") return `Read ${goal.lines.length === 1 ? "the page" : "the pages"}: ${titles}`;
   return `Bring ${titles} to ${first.wanted} of 100`;
@@ -24,6 +25,7 @@ export function goalLeft(goal: Goal): string {
   if (goal.reached) return "goal reached";
   const first = goal.lines[0];
   if (first?.line === "start") return "starting point not done yet";
+  if (first?.line === "watch") return `${first.percent} % seen`;
   if (first?.line === "right") return `${first.right} of ${first.wanted} right`;
   const done = goal.lines.filter((l) =>
     l.line === "page" ? l.read : l.line === "skill" && l.score >= l.wanted,
@@ -35,6 +37,7 @@ export function goalLeft(goal: Goal): string {
 }
 
 function lineWords(line: Line): string {
+  if (line.line === "watch") return `${line.title}: ${line.percent} % seen`;
   if (line.line === "start") return `Starting point: ${line.done ? "done" : "not done yet"}`;
   if (line.line === "right") {
     return `${line.right} of ${line.wanted} right at first · ${line.answered} answered`;
@@ -51,6 +54,7 @@ export function towards(score: number, wanted: number): string {
 function share(line: Line): number {
   if (line.line === "page") return line.read ? 100 : 0;
   if (line.line === "start") return line.done ? 100 : 0;
+  if (line.line === "watch") return line.percent;
   return Math.min(100, (100 * (line.line === "right" ? line.right : line.score)) / line.wanted);
 }
 
@@ -59,7 +63,11 @@ export function GoalLines({ goal }: { goal: Goal }) {
   return (
     <ul className={classes.lines}>
       {goal.lines.map((line) => (
-        <li key={line.line === "right" || line.line === "start" ? line.line : line.skill}>
+        <li
+          key={
+            line.line === "right" || line.line === "start" || line.line === "watch" ? line.line : line.skill
+          }
+        >
           <span>{lineWords(line)}</span>
           <Progress value={share(line)} color="moss" size="sm" aria-hidden />
         </li>

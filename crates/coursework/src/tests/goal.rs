@@ -45,7 +45,7 @@ impl Bench {
     fn hand_in_at(&mut self, rights: u32) -> Result<(), Refusal> {
         let steps = vec![("a", Some(true)); usize::try_from(rights).unwrap()];
         let goal = self.assignment.settings.goal.clone().unwrap();
-        let progress = goal.measure(run_of(&steps).count(), |_| 0, none, false);
+        let progress = goal.measure(run_of(&steps).count(), |_| 0, none, false, unseen);
         self.run(&Command::HandInProgress { progress })
     }
 
@@ -68,7 +68,7 @@ fn progress_to_a_level_is_the_mean_over_its_skills(
     #[case] reached: f64,
 ) {
     let score = |skill: &str| if skill == "ratios" { ratios } else { units };
-    let progress = level(95).measure(RunCount::default(), score, none, false);
+    let progress = level(95).measure(RunCount::default(), score, none, false, unseen);
     assert!((progress.reached - reached).abs() < 1e-4, "{progress:?}");
     assert_eq!(progress.is_reached(), ratios >= 95 && units >= 95);
 }
@@ -81,7 +81,7 @@ fn progress_to_a_number_counts_first_answers_that_were_right() {
         ("b", Some(true)),
         ("a", None),
     ]);
-    let progress = right(8).measure(run.count(), |_| 0, none, false);
+    let progress = right(8).measure(run.count(), |_| 0, none, false, unseen);
     assert_eq!(
         progress.lines,
         [GoalLine::Right {
@@ -96,20 +96,27 @@ fn progress_to_a_number_counts_first_answers_that_were_right() {
 #[test]
 fn progress_in_reading_counts_pages() {
     let goal = Goal::Read { skills: skills() };
-    let progress = goal.measure(RunCount::default(), |_| 0, |skill| skill == "units", false);
+    let progress = goal.measure(
+        RunCount::default(),
+        |_| 0,
+        |skill| skill == "units",
+        false,
+        unseen,
+    );
     assert_eq!((progress.reached, progress.left()), (0.5, 1));
     assert_eq!(goal.practice(), None);
 }
 
 #[test]
 fn a_goal_that_is_nearly_there_is_not_rounded_up_to_reached() {
-    let progress = level(100).measure(RunCount::default(), |_| 99, none, false);
+    let progress = level(100).measure(RunCount::default(), |_| 99, none, false, unseen);
     assert!(progress.reached < 1.0 && !progress.is_reached());
     let thirds = right(3).measure(
         run_of(&[("a", Some(true)), ("a", Some(true))]).count(),
         |_| 0,
         none,
         false,
+        unseen,
     );
     assert!((thirds.reached - 0.6666).abs() < 1e-9);
 }
@@ -175,7 +182,7 @@ fn a_hand_in_towards_a_goal_can_be_taken_back() {
 #[test]
 fn only_an_assignment_with_a_goal_takes_progress() {
     let mut bench = Bench::opened();
-    let progress = right(1).measure(RunCount::default(), |_| 0, none, false);
+    let progress = right(1).measure(RunCount::default(), |_| 0, none, false, unseen);
     let refused = bench.run(&Command::HandInProgress { progress });
     assert_eq!(refused, Err(Refusal::NoGoal));
 }
@@ -205,7 +212,7 @@ fn a_teachers_points_for_a_question_that_is_not_there_leave_the_score_alone() {
 
 #[test]
 fn goals_and_progress_survive_being_stored() {
-    let progress = level(95).measure(RunCount::default(), |_| 37, none, false);
+    let progress = level(95).measure(RunCount::default(), |_| 37, none, false, unseen);
     let event = Event::Measured(progress);
     let stored = serde_json::to_value(&event).unwrap();
     assert_eq!(serde_json::from_value::<Event>(stored).unwrap(), event);
@@ -275,7 +282,7 @@ proptest! {
                 Act::Answer(right) => answers.push(("a", Some(right))),
                 Act::Wait(hours) => bench.now += Duration::hours(hours),
                 Act::HandIn => {
-                    let progress = goal.measure(run_of(&answers).count(), |_| 0, none, false);
+                    let progress = goal.measure(run_of(&answers).count(), |_| 0, none, false, unseen);
                     let kept = if bench.now > noon() + Duration::days(2) { 100 - off } else { 100 };
                     let expected = (progress.reached * 10_000.0).round() / 100.0 * f64::from(kept) / 100.0;
                     match bench.run(&Command::HandInProgress { progress }) {
@@ -315,7 +322,7 @@ proptest! {
     fn progress_grows_with_what_was_reached(scores in proptest::collection::vec(0u8..=100, 2), more in 0u8..30, wanted in 1u8..=100) {
         let at = |add: u8| {
             let score = |skill: &str| scores[usize::from(skill == "units")].saturating_add(add).min(100);
-            level(wanted).measure(RunCount::default(), score, none, false)
+            level(wanted).measure(RunCount::default(), score, none, false, unseen)
         };
         prop_assert!(at(more).reached >= at(0).reached);
         prop_assert_eq!(at(0).reached >= 1.0, at(0).is_reached());
@@ -350,7 +357,7 @@ fn a_starting_point_as_a_goal_is_done_or_not() {
     assert_eq!(goal.check(|_| false), Ok(()));
     assert_eq!(goal.practice(), None);
     for done in [false, true] {
-        let progress = goal.measure(RunCount::default(), |_| 0, none, done);
+        let progress = goal.measure(RunCount::default(), |_| 0, none, done, unseen);
         assert_eq!(
             (progress.is_reached(), progress.left()),
             (done, usize::from(!done))
@@ -358,4 +365,30 @@ fn a_starting_point_as_a_goal_is_done_or_not() {
     }
     let settings = Settings::towards(goal, noon(), noon() + Duration::days(1));
     assert_eq!(settings.kind, Kind::Practice);
+}
+
+fn unseen(_: uuid::Uuid) -> (f64, bool) {
+    (0.0, false)
+}
+
+#[test]
+fn a_recording_as_a_goal_is_whole_once_its_stops_are_answered() {
+    let goal = Goal::Watch {
+        recording: uuid::Uuid::max(),
+        title: "Yaw".into(),
+    };
+    let none_chosen = Goal::Watch {
+        recording: uuid::Uuid::nil(),
+        title: "Yaw".into(),
+    };
+    assert_eq!(none_chosen.check(|_| false), Err(GoalFault::NoRecording));
+    let percent = |seen: f64, done: bool| {
+        goal.measure(RunCount::default(), |_| 0, none, false, move |_| (seen, done))
+            .reached
+    };
+    assert_eq!(
+        (percent(0.5, false), percent(1.0, false), percent(1.0, true)),
+        (0.5, 0.99, 1.0)
+    );
+    assert_eq!(goal.check(|_| false), Ok(()));
 }

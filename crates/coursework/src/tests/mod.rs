@@ -17,6 +17,7 @@ mod practice;
 mod rules;
 mod slips;
 mod time;
+mod watching;
 
 use ::time::{Duration, OffsetDateTime};
 use marking::{AnswerBlock, Kind as AnswerKind, Marker, Outcome, Response, ResponseVerdict};

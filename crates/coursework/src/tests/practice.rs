@@ -81,7 +81,7 @@ fn after_a_wrong_answer_comes_a_like_question() {
 fn reached(target: Target, run: &Run, score_of: impl Fn(&str) -> u8) -> f64 {
     goal(target)
         .goal()
-        .measure(run.count(), score_of, |_| false, false)
+        .measure(run.count(), score_of, |_| false, false, |_| (0.0, false))
         .reached
 }
 

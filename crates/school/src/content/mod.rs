@@ -3,6 +3,7 @@
 mod edited;
 mod formulas;
 mod pages;
+mod recordings;
 mod skills;
 mod sounds;
 
@@ -11,3 +12,5 @@ pub use formulas::{Formula, FormulaGroup, FormulaSheet, formula_sheets};
 pub use pages::{find_figure, find_page, shipped_page};
 pub use skills::{find_skill, shipped_skills, skills, title_of};
 pub use sounds::find_sound;
+
+pub use recordings::{shipped_files, shipped_recordings};

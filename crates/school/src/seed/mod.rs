@@ -74,6 +74,7 @@ pub async fn seed(school: &School, world: &World) -> Result<(), WorldError> {
     if days > 0 {
         store::move_world(pool, days).await?;
     }
+    crate::recordings::put_shipped(school).await?;
     let mut people: Vec<(&str, PersonId)> = Vec::new();
     for p in &world.people {
         people.push((&p.user_name, put_person(pool, p).await?));

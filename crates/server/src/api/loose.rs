@@ -29,6 +29,12 @@ pub(crate) enum LooseSource {
     Page { skill: String, check: usize, round: u32 },
     /// A step of the nth worked example of a skill's page.
     Walk { skill: String, walk: usize, step: usize },
+    /// A question of a stop of a recording that was come to.
+    Stop {
+        recording: Uuid,
+        stop: String,
+        question: usize,
+    },
     /// A question of a review that the server has drawn: its place in it, from 0.
     Review { review: Uuid, place: usize },
 }
@@ -69,6 +75,23 @@ impl LooseSource {
                 let check = u64::try_from(*check).unwrap_or(u64::MAX).to_le_bytes();
                 let seed = base(person, &[b"page", skill.as_bytes(), &check, &round.to_le_bytes()]);
                 Ok((slug, seed))
+            }
+            LooseSource::Stop {
+                recording,
+                stop,
+                question,
+            } => {
+                let found = school::recordings::get_recording(school, *recording).await?;
+                let (watched, _) = store::watched(&school.pool, found.id, person).await?;
+                let shown = watched.clone().answer(&found.stops, stop, *question);
+                shown.map_err(|_| SchoolError::NotFound)?;
+                let of = found.stops.stops.iter().find(|s| s.id == *stop);
+                let slug = of
+                    .and_then(|s| s.questions.get(*question))
+                    .ok_or(SchoolError::NotFound)?;
+                let place = u64::try_from(*question).unwrap_or(u64::MAX).to_le_bytes();
+                let seed = base(person, &[b"stop", recording.as_bytes(), stop.as_bytes(), &place]);
+                Ok((slug.clone(), seed))
             }
             LooseSource::Review { review, place } => {
                 let review = store::find_review(&school.pool, *review, person).await?;
@@ -120,6 +143,17 @@ impl LooseSource {
             seed,
             may_show,
         })
+    }
+
+    /// The question with the numbers that this person has of it.
+    pub(super) async fn shown(
+        &self,
+        school: &School,
+        person: PersonId,
+    ) -> Result<(Arc<Question>, Arc<Item>), ApiError> {
+        let found = self.find(school, person).await?;
+        let item = school.item(found.id, &found.question, found.seed, person).await?;
+        Ok((found.question, item))
     }
 
     /// A step of a worked example, under an id that follows from what it says.

@@ -17,6 +17,7 @@ mod portal;
 mod practice;
 mod programs;
 mod reading;
+mod recordings;
 mod result;
 mod scores;
 mod shared;
@@ -104,6 +105,14 @@ rooms!(
     course::get_my_classes,
     course::get_course,
     course::put_heard,
+    recordings::get_recording_view,
+    recordings::get_recording_media,
+    recordings::note_played,
+    recordings::answer_stop,
+    recordings::get_bank_recordings,
+    recordings::upload_recording,
+    recordings::get_bank_recording,
+    recordings::save_recording,
     marks::get_marks,
     marks::get_marks_csv,
     marks::get_page_marks,

@@ -21,6 +21,10 @@ const MOST: usize = 256 * 1024;
 /// The ink of one question.
 const INK: usize = 3 * 1024 * 1024;
 
+/// A recording.
+const RECORDING: usize = 200 * 1024 * 1024;
+const TIME_FOR_RECORDING: Duration = Duration::from_secs(1_800);
+
 /// For a whole body; a picture over a slow line takes longest.
 const TIME: Duration = Duration::from_secs(20);
 const TIME_FOR_LARGE: Duration = Duration::from_secs(120);
@@ -28,6 +32,7 @@ const TIME_FOR_LARGE: Duration = Duration::from_secs(120);
 fn limit(path: &str) -> (usize, Duration) {
     match path {
         "/api/session" => (SIGN_IN, TIME),
+        "/api/bank-recordings" => (RECORDING, TIME_FOR_RECORDING),
         p if p.ends_with("/workings") || p.contains("/paper/") => (INK, TIME_FOR_LARGE),
         p if p.ends_with("/pictures") || p.ends_with("/files") || p == "/api/bank/import" => {
             (LARGEST_PICTURE, TIME_FOR_LARGE)

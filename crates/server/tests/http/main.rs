@@ -25,6 +25,7 @@ mod practice;
 mod programs;
 mod qti;
 mod races;
+mod recordings;
 mod refusals;
 mod results;
 mod review;

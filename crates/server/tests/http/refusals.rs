@@ -279,6 +279,8 @@ const ELSEWHERE: &[&str] = &[
     "no_start",
     "placed_already",
     "start_first",
+    // `practice::goals`
+    "watch_first",
     // course.rs
     "something_first",
     // setting.rs, and `coursework`

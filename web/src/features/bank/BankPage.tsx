@@ -29,6 +29,9 @@ export function BankPage() {
             <Button component={Link} to="/bank-new" size="sm">
               Make a question
             </Button>
+            <Button component={Link} to="/bank-recordings" variant="default" size="sm">
+              Recordings
+            </Button>
             <Button component={Link} to="/bank-content" variant="default" size="sm">
               Pages and skills
             </Button>

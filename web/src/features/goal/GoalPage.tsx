@@ -24,14 +24,18 @@ function GoOn({ cover }: { cover: Schemas["CoverView"] }) {
   const path = { params: { path: { id: cover.id } } };
   const pages = cover.goal?.lines.filter((l) => l.line === "page") ?? [];
   const starts = cover.goal?.lines[0]?.line === "start";
+  const first = cover.goal?.lines[0];
+  const watches = first?.line === "watch" ? first.recording : null;
   const go = useMutation({
     mutationFn: async () => {
-      if (pages.length === 0 && !starts) return ask(api.POST("/api/assignments/{id}/practise", path));
+      if (pages.length === 0 && !starts && !watches)
+        return ask(api.POST("/api/assignments/{id}/practise", path));
       await ask(api.POST("/api/assignments/{id}/open", path));
       return null;
     },
     onSuccess: (run) => {
       if (run) return navigate({ to: "/practise/$id", params: { id: run.id }, replace: true });
+      if (watches) return navigate({ to: "/recording/$id", params: { id: watches }, replace: true });
       if (starts) return navigate({ to: "/class/$id/start", params: { id: cover.class_id }, replace: true });
       const skill = (pages.find((l) => !l.read) ?? pages[0])?.skill ?? "";
       return navigate({ to: "/read/$skill", params: { skill }, search: {}, replace: true });

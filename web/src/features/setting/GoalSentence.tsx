@@ -4,6 +4,7 @@ import { MultiSelect } from "@mantine/core";
 import { useQuery } from "@tanstack/react-query";
 import type { Schemas } from "../../api/client";
 import { bankQuery } from "../bank/queries";
+import { bankRecordingsQuery } from "../recordings/queries";
 import type { Settings } from "./queries";
 import { Count, Pick, Sentence } from "./Sentence";
 import classes from "./Sentence.module.css";
@@ -17,6 +18,7 @@ type Props = {
 /** What practice or reading asks for, where it has no questions of its own. */
 export function GoalSentence({ settings: s, faults, onChange }: Props) {
   const bank = useQuery(bankQuery());
+  const recordings = useQuery(bankRecordingsQuery());
   const reads = s.kind === "reading";
   const goal: Schemas["SetGoal"] = s.goal ?? {
     goal: reads ? "read" : "level",
@@ -38,17 +40,33 @@ export function GoalSentence({ settings: s, faults, onChange }: Props) {
               level: "Each skill reaches",
               right: "So many are right at first:",
               start: "The starting point of this class is done.",
+              watch: "A recording is seen whole, its stops answered:",
             }}
             onChange={(to) =>
               set({
                 goal: to,
                 score: goal.score || 80,
                 right: goal.right || 10,
-                skills: to === "start" ? [] : goal.skills,
+                skills: to === "start" || to === "watch" ? [] : goal.skills,
               })
             }
           />
-          {goal.goal === "start" ? null : goal.goal === "right" ? (
+          {goal.goal === "start" ? null : goal.goal === "watch" ? (
+            <Pick
+              label="Recording"
+              value={goal.recording ?? ""}
+              choices={Object.fromEntries([
+                ["", "choose one"],
+                ...(recordings.data?.recordings ?? []).map((r) => [r.id, r.title] as const),
+              ])}
+              onChange={(id) =>
+                set({
+                  recording: id || null,
+                  title: recordings.data?.recordings.find((r) => r.id === id)?.title ?? "",
+                })
+              }
+            />
+          ) : goal.goal === "right" ? (
             <Count
               label="Right at first"
               value={goal.right}
@@ -68,7 +86,7 @@ export function GoalSentence({ settings: s, faults, onChange }: Props) {
           )}
         </Sentence>
       )}
-      {goal.goal !== "start" && (
+      {goal.goal !== "start" && goal.goal !== "watch" && (
         <MultiSelect
           label={reads ? "Pages" : "Skills"}
           searchable

@@ -43,6 +43,16 @@ function Loaded({ id, view }: { id: string; view: View }) {
       <p>
         {done.length} of {view.students.length} have done it.
       </p>
+      {settled.length > 1 && (
+        <Button
+          size="compact-sm"
+          variant="default"
+          loading={again.isPending && again.variables === null}
+          onClick={() => again.mutate(null)}
+        >
+          Let all do it again
+        </Button>
+      )}
       {again.error && <Trouble error={again.error} />}
       {view.skills.length > 0 && <Picture view={view} done={done.length} />}
       <table className={classes.people}>
@@ -53,18 +63,7 @@ function Loaded({ id, view }: { id: string; view: View }) {
             <th scope="col">Starting point</th>
             <th scope="col">Knows</th>
             <th scope="col">Comes next</th>
-            <th scope="col">
-              {settled.length > 1 && (
-                <Button
-                  size="compact-sm"
-                  variant="default"
-                  loading={again.isPending && again.variables === null}
-                  onClick={() => again.mutate(null)}
-                >
-                  Let all do it again
-                </Button>
-              )}
-            </th>
+            <td />
           </tr>
         </thead>
         <tbody>

@@ -62,6 +62,7 @@ pub(crate) enum SetGoalKind {
     Right,
     Read,
     Start,
+    Watch,
 }
 
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -74,6 +75,11 @@ pub(crate) struct SetGoal {
     /// How many are to be right at first.
     #[serde(default)]
     pub right: u32,
+    /// The recording that is to be seen, and its title.
+    #[serde(default)]
+    pub recording: Option<uuid::Uuid>,
+    #[serde(default)]
+    pub title: String,
 }
 
 /// Settings of an assignment. A count that is missing is unlimited.
@@ -221,30 +227,35 @@ impl SettingsForm {
 
 impl SetGoal {
     fn of(goal: &Goal) -> Self {
+        let none = SetGoal {
+            goal: SetGoalKind::Start,
+            skills: goal.skills().to_vec(),
+            score: 0,
+            right: 0,
+            recording: None,
+            title: String::new(),
+        };
         match goal {
-            Goal::Level { skills, score } => SetGoal {
+            Goal::Level { score, .. } => SetGoal {
                 goal: SetGoalKind::Level,
-                skills: skills.clone(),
                 score: *score,
-                right: 0,
+                ..none
             },
-            Goal::Right { skills, right } => SetGoal {
+            Goal::Right { right, .. } => SetGoal {
                 goal: SetGoalKind::Right,
-                skills: skills.clone(),
-                score: 0,
                 right: *right,
+                ..none
             },
-            Goal::Read { skills } => SetGoal {
+            Goal::Read { .. } => SetGoal {
                 goal: SetGoalKind::Read,
-                skills: skills.clone(),
-                score: 0,
-                right: 0,
+                ..none
             },
-            Goal::Start {} => SetGoal {
-                goal: SetGoalKind::Start,
-                skills: Vec::new(),
-                score: 0,
-                right: 0,
+            Goal::Start {} => none,
+            Goal::Watch { recording, title } => SetGoal {
+                goal: SetGoalKind::Watch,
+                recording: Some(*recording),
+                title: title.clone(),
+                ..none
             },
         }
     }
@@ -262,6 +273,10 @@ impl SetGoal {
             },
             SetGoalKind::Read => Goal::Read { skills },
             SetGoalKind::Start => Goal::Start {},
+            SetGoalKind::Watch => Goal::Watch {
+                recording: self.recording.unwrap_or_default(),
+                title: self.title.clone(),
+            },
         }
     }
 }

@@ -23,6 +23,7 @@ pub(crate) async fn practise_assignment(
     let goal = desk.assignment.settings.goal.clone().ok_or(Refusal::NoGoal)?;
     let nothing = match goal {
         Goal::Start {} => Refusal::StartFirst,
+        Goal::Watch { .. } => Refusal::WatchFirst,
         _ => Refusal::OnlyReading,
     };
     let goal = goal.practice().ok_or(nothing)?;

@@ -4,6 +4,7 @@ use coursework::{GoalLine, GoalProgress};
 use school::title_of;
 use serde::Serialize;
 use utoipa::ToSchema;
+use uuid::Uuid;
 
 /// How far a goal is reached, and what that is made of.
 #[derive(Serialize, ToSchema)]
@@ -36,6 +37,11 @@ pub(crate) enum GoalLineView {
     Start {
         done: bool,
     },
+    Watch {
+        recording: Uuid,
+        title: String,
+        percent: u8,
+    },
 }
 
 impl From<&GoalProgress> for GoalView {
@@ -60,6 +66,15 @@ impl From<&GoalProgress> for GoalView {
                 skill: skill.clone(),
                 title: title_of(skill),
                 read: *read,
+            },
+            GoalLine::Watch {
+                recording,
+                title,
+                percent,
+            } => GoalLineView::Watch {
+                recording: *recording,
+                title: title.clone(),
+                percent: *percent,
             },
             GoalLine::Start { done } => GoalLineView::Start { done: *done },
         };

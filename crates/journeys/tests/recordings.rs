@@ -1,0 +1,101 @@
+//! A recording with stops: it halts, asks, and goes on; where one was is kept.
+
+use journeys::{Browser, Outcome, Site};
+use thirtyfour::prelude::*;
+
+/// Answers what a stop asks, somehow, and goes on.
+async fn answer(browser: &Browser, stop: &str, entry: &str) -> Outcome<()> {
+    let section = format!("section[aria-label='Stop at {stop}']");
+    let found = async || browser.driver.query(By::Css(&section)).first().await;
+    // It plays at twice its speed until it halts there.
+    for _ in 0..4 {
+        if found().await.is_ok() {
+            break;
+        }
+    }
+    let fields = browser
+        .driver
+        .query(By::Css(format!("{section} input[data-part]")))
+        .all_from_selector()
+        .await?;
+    for field in &fields {
+        field.send_keys(entry).await?;
+    }
+    browser.press("Answer").await?;
+    browser.press("Go on").await?;
+    browser.driver.query(By::Css(&section)).not_exists().await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_recording_halts_at_its_stops_and_is_handed_in_once_it_was_seen() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "joss", "granite-72").await?;
+    browser.sees("need doing").await?;
+    browser.press("Before the climb").await?;
+    browser.says("h1", "Before the climb").await?;
+    browser.press("Open").await?;
+    browser.sees("Transcript").await?;
+    // Nothing plays by itself, and what lies ahead can't be gone to.
+    browser.says("[data-testid='time']", "0:00 of 0:42").await?;
+    let ahead = browser
+        .driver
+        .query(By::XPath(
+            "//button[contains(., 'Everybody') or contains(., 'hang their own lock')]",
+        ))
+        .first()
+        .await?;
+    assert!(!ahead.is_enabled().await?);
+    let speed = browser
+        .driver
+        .query(By::Css("select[aria-label='Speed']"))
+        .first()
+        .await?;
+    speed.send_keys("2 ×").await?;
+    browser.click("[data-testid='play']").await?;
+    answer(&browser, "0:27", "48").await?;
+    // What one saw is there again after the window was closed; the transcript can be searched.
+    browser.driver.refresh().await?;
+    browser.says("[data-testid='time']", "0:27 of 0:42").await?;
+    let words = browser
+        .driver
+        .query(By::XPath("//label[contains(., 'Look for words')]"))
+        .first()
+        .await?;
+    words.click().await?;
+    browser.keys("control room").await?;
+    let lines = browser
+        .driver
+        .find_all(By::Css("aside[aria-label='Transcript'] li"))
+        .await?;
+    assert_eq!(lines.len(), 1);
+    let speed = browser
+        .driver
+        .query(By::Css("select[aria-label='Speed']"))
+        .first()
+        .await?;
+    speed.send_keys("2 ×").await?;
+    browser.click("[data-testid='play']").await?;
+    answer(&browser, "0:41", "0.5").await?;
+    browser.click("[data-testid='play']").await?;
+    browser
+        .driver
+        .query(By::Css("[data-testid='done']"))
+        .first()
+        .await?;
+    browser.driver.goto(site.address("/scores")).await?;
+    browser.sees("Before the climb").await?;
+    browser.sign_out("Joss Harrowell").await?;
+
+    browser.sign_in(&site, "maren", "harbour-15").await?;
+    browser.press("Bank").await?;
+    browser.press("Recordings").await?;
+    browser.press("Before the climb").await?;
+    browser.sees("Joss Harrowell").await?;
+    browser.sees("100 %, done").await?;
+    browser.press("Add a stop here").await?;
+    browser.sees("Questions at 0:00").await?;
+    browser.quit().await?;
+    Ok(())
+}

@@ -1,0 +1,277 @@
+//! Recordings with stops: what is believed, what is refused, and what a teacher does with them.
+
+use actix_web::http::StatusCode;
+use actix_web::test;
+use serde_json::{Value, json};
+use sqlx::PgPool;
+
+use crate::client::{Hands, client, homework, put_question, teacher_of, world_with};
+
+const ASKED: &str = "
+id: asked
+title: Asked at a stop
+skills: [fractions]
+points: 1
+numbers: {n: {from: 100, to: 900}}
+text: 'Twice {{n}}?'
+parts: [{id: a, interaction: text_entry, answer: {kind: number, key: '2*{{n}}'}}]
+";
+
+const CAPTIONS: &str =
+    "WEBVTT\n\n00:01.000 --> 00:04.000\nTurn slowly.\n\n00:21.000 --> 00:24.000\nNow lock it.\n";
+
+/// A minute with stops at 20 and 45 seconds; its media is eleven bytes of nothing.
+async fn recording(pool: &PgPool) -> String {
+    let stop = |id: &str, at: f64, question: &str| coursework::Stop {
+        id: id.into(),
+        at,
+        questions: vec![question.into()],
+    };
+    let head = store::RecordingHead {
+        id: None,
+        slug: None,
+        title: "Yaw",
+        media_type: "video/webm",
+        seconds: 60.0,
+        captions: CAPTIONS,
+        stops: &[stop("one", 20.0, "asked"), stop("two", 45.0, "asked")],
+        made_by: None,
+    };
+    let mut tx = pool.begin().await.unwrap();
+    let id = store::add_recording(&mut tx, &head, time::OffsetDateTime::now_utc())
+        .await
+        .unwrap();
+    store::add_piece(&mut tx, id, 0, b"hello world").await.unwrap();
+    tx.commit().await.unwrap();
+    id.to_string()
+}
+
+fn played(from: f64, to: f64) -> Option<Value> {
+    Some(json!({"from": from, "to": to}))
+}
+
+fn went(to: f64) -> Option<Value> {
+    Some(json!({"from": to, "to": to, "did": "went"}))
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn nobody_skips_ahead_by_any_request_and_what_is_seen_whole_is_handed_in(pool: PgPool) {
+    let first = world_with(&pool, homework(), &[]).await;
+    let class = teacher_of(&pool, &first).await;
+    put_question(&pool, ASKED).await;
+    let id = recording(&pool).await;
+    let settings = coursework::Settings {
+        kind: coursework::Kind::Practice,
+        goal: Some(coursework::Goal::Watch {
+            recording: id.parse().unwrap(),
+            title: "Yaw".into(),
+        }),
+        ..homework()
+    };
+    let assignment = uuid::Uuid::now_v7();
+    sqlx::query("insert into assignments (id, class_id, slug, title, settings, given_out) values ($1, $2, 'yaw', 'Yaw', $3, true)")
+        .bind(assignment)
+        .bind(class)
+        .bind(serde_json::to_value(&settings).unwrap())
+        .execute(&pool)
+        .await
+        .unwrap();
+    let clock = Hands::new();
+    let client = client!(pool, clock.clock());
+    let (ada, cy) = (client.sign_in("ada").await, client.sign_in("cy").await);
+    let path = |tail: &str| format!("/api/recordings/{id}{tail}");
+    let (_, view) = client.send("GET", &path(""), Some(&ada), None).await;
+    assert_eq!(
+        (&view["cues"][1]["text"], &view["watched"]["may_go_to"]),
+        (&json!("Now lock it."), &json!(0.0))
+    );
+    let report = path("/played");
+    let tell = |body: Option<Value>| client.send("POST", &report, Some(&ada), body);
+    let cover = format!("/api/assignments/{assignment}");
+    // Before it is said that it begins, ahead, and faster than the clock: nothing of it is believed.
+    assert_eq!(tell(played(0.0, 15.0)).await.0, StatusCode::BAD_REQUEST);
+    assert_eq!(tell(went(30.0)).await.0, StatusCode::BAD_REQUEST);
+    assert_eq!(tell(went(0.0)).await.0, StatusCode::OK);
+    assert_eq!(tell(played(0.0, 60.0)).await.0, StatusCode::BAD_REQUEST);
+    assert_eq!(
+        tell(Some(json!({"from": 0.0, "to": null}))).await.0,
+        StatusCode::BAD_REQUEST
+    );
+    let answer = async |stop: &str, entry: &str| {
+        let body = json!({"question": 0, "parts": [{"id": "a", "response": entry}]});
+        let to = path(&format!("/stops/{stop}"));
+        client.send("POST", &to, Some(&ada), Some(body)).await
+    };
+    assert_eq!(
+        answer("one", "2").await.0,
+        StatusCode::BAD_REQUEST,
+        "not come to yet"
+    );
+    assert_eq!(answer("three", "2").await.0, StatusCode::BAD_REQUEST);
+    clock.move_to(15);
+    assert_eq!(tell(played(0.0, 15.0)).await.1["percent"], 25.0);
+    clock.move_to(30);
+    // It halts at the stop, whatever is claimed.
+    let (_, halted) = tell(played(15.0, 29.0)).await;
+    assert_eq!((&halted["at"], &halted["waiting"]), (&json!(20.0), &json!("one")));
+    assert_eq!(tell(went(25.0)).await.0, StatusCode::BAD_REQUEST);
+    assert_eq!(tell(went(44.0)).await.0, StatusCode::BAD_REQUEST);
+    // Unreadable answers nothing; a wrong one does, and can be answered again.
+    assert_eq!(answer("one", "3 +").await.1["judged"], false);
+    let (_, wrong) = answer("one", "1").await;
+    assert_eq!(
+        (&wrong["judged"], &wrong["right"], &wrong["watched"]["waiting"]),
+        (&json!(true), &json!(false), &Value::Null)
+    );
+    assert!(!wrong.to_string().contains("\"key\""));
+    clock.move_to(45);
+    tell(played(20.0, 40.0)).await;
+    clock.move_to(60);
+    assert_eq!(tell(played(40.0, 50.0)).await.1["at"], 45.0);
+    assert_eq!(
+        client.send("GET", &cover, Some(&ada), None).await.1["goal"]["lines"][0]["percent"],
+        75
+    );
+    answer("two", "1").await;
+    clock.move_to(75);
+    let (_, done) = tell(played(45.0, 60.0)).await;
+    assert_eq!((&done["done"], &done["percent"]), (&json!(true), &json!(100.0)));
+    // It is handed in by itself; and now anywhere is free.
+    let (_, after) = client.send("GET", &cover, Some(&ada), None).await;
+    assert_eq!(
+        (&after["state"], &after["recorded"]["percent"]),
+        (&json!("handed_in"), &json!(100.0))
+    );
+    assert_eq!(tell(went(50.0)).await.0, StatusCode::OK);
+    // Somebody else has seen nothing of it.
+    let (_, theirs) = client.send("GET", &path(""), Some(&cy), None).await;
+    assert_eq!(theirs["watched"]["percent"], 0.0);
+    // The teacher sees where everybody is.
+    let tam = client.sign_in("tam").await;
+    let page = format!("/api/bank-recordings/{id}");
+    let (_, edit) = client.send("GET", &page, Some(&tam), None).await;
+    assert_eq!(
+        (
+            &edit["went"]["students"][0]["done"],
+            &edit["went"]["stretches"][0]["saw"]
+        ),
+        (&json!(true), &json!(1))
+    );
+    assert_eq!(
+        client.send("GET", &page, Some(&ada), None).await.0,
+        StatusCode::NOT_FOUND
+    );
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn media_comes_in_ranges(pool: PgPool) {
+    world_with(&pool, homework(), &[]).await;
+    let id = recording(&pool).await;
+    let client = client!(pool);
+    let ada = client.sign_in("ada").await;
+    let ask = async |range: Option<&str>| {
+        let mut request = test::TestRequest::get()
+            .uri(&format!("/api/recordings/{id}/media"))
+            .peer_addr("127.0.0.1:5000".parse().unwrap())
+            .cookie(ada.clone());
+        if let Some(range) = range {
+            request = request.insert_header(("range", range));
+        }
+        let response = test::call_service(&client.app, request.to_request()).await;
+        let of = response
+            .headers()
+            .get("content-range")
+            .map(|v| v.to_str().unwrap().to_owned());
+        let status = response.status().as_u16();
+        (
+            status,
+            of.unwrap_or_default(),
+            String::from_utf8(test::read_body(response).await.to_vec()).unwrap(),
+        )
+    };
+    assert_eq!(
+        ask(Some("bytes=6-")).await,
+        (206, "bytes 6-10/11".into(), "world".into())
+    );
+    assert_eq!(
+        ask(Some("bytes=0-4")).await,
+        (206, "bytes 0-4/11".into(), "hello".into())
+    );
+    assert_eq!(
+        ask(None).await,
+        (206, "bytes 0-10/11".into(), "hello world".into())
+    );
+    assert_eq!(ask(Some("bytes=50-")).await.0, 416);
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_teacher_uploads_and_places_stops(pool: PgPool) {
+    let first = world_with(&pool, homework(), &[]).await;
+    teacher_of(&pool, &first).await;
+    put_question(&pool, ASKED).await;
+    let client = client!(pool);
+    let (ada, tam) = (client.sign_in("ada").await, client.sign_in("tam").await);
+    let mut file = vec![0x1a, 0x45, 0xdf, 0xa3];
+    file.extend(b"....webm....V_VP9....");
+    file.resize(3 * 1024 * 1024 + 17, 7);
+    let at = "/api/bank-recordings?title=Yaw&seconds=60";
+    let (status, made) = client.upload(at, &tam, file.clone()).await;
+    assert_eq!(status, StatusCode::OK, "{made}");
+    assert_eq!(
+        client.upload(at, &ada, file.clone()).await.0,
+        StatusCode::NOT_FOUND
+    );
+    for (at, bytes) in [
+        (at, b"GIF89a".to_vec()),
+        (at, Vec::new()),
+        ("/api/bank-recordings?title=%20&seconds=60", file.clone()),
+        ("/api/bank-recordings?title=Yaw&seconds=90000", file.clone()),
+    ] {
+        assert_eq!(
+            client.upload(at, &tam, bytes).await.0,
+            StatusCode::BAD_REQUEST,
+            "{at}"
+        );
+    }
+    let (_, all) = client.send("GET", "/api/bank-recordings", Some(&tam), None).await;
+    assert_eq!(
+        all["recordings"].as_array().unwrap().len(),
+        1,
+        "what was refused left nothing"
+    );
+    let id = made["id"].as_str().unwrap();
+    let (_, whole) = client.file(&format!("/api/recordings/{id}/media"), &ada).await;
+    assert_eq!(whole, file);
+    let page = format!("/api/bank-recordings/{id}");
+    let save = |version: i32, captions: &str, at: f64, question: &str| {
+        let stops = json!([{"id": "one", "at": at, "questions": [question]}]);
+        Some(json!({"version": version, "title": "Yaw", "captions": captions, "stops": stops}))
+    };
+    let put = |body| client.send("PUT", &page, Some(&tam), body);
+    assert_eq!(
+        put(save(1, CAPTIONS, 20.0, "asked")).await.0,
+        StatusCode::NO_CONTENT
+    );
+    // Another window was first; captions that can't be read; a stop that can't be.
+    assert_eq!(
+        put(save(1, CAPTIONS, 20.0, "asked")).await.0,
+        StatusCode::CONFLICT
+    );
+    let (status, refused) = put(save(2, "WEBVTT\n\n1 --> 2\na", 20.0, "asked")).await;
+    assert_eq!(status, StatusCode::BAD_REQUEST);
+    assert!(
+        refused["detail"].as_str().unwrap().contains("line 3"),
+        "{refused}"
+    );
+    for (at, question) in [(70.0, "asked"), (20.0, "nobody-knows")] {
+        assert_eq!(
+            put(save(2, CAPTIONS, at, question)).await.0,
+            StatusCode::BAD_REQUEST
+        );
+    }
+    let (_, edit) = client.send("GET", &page, Some(&tam), None).await;
+    assert_eq!(
+        (&edit["version"], &edit["stops"][0]["questions"][0]),
+        (&json!(2), &json!("asked"))
+    );
+}

@@ -1,0 +1,263 @@
+import { Button, NativeSelect, TextInput } from "@mantine/core";
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useId, useRef, useState } from "react";
+import type { Schemas } from "../../api/client";
+import { Trouble } from "../../shared/Trouble";
+import { clockOf, recordingQuery } from "./queries";
+import classes from "./Recordings.module.css";
+import { StopQuestions } from "./StopQuestions";
+import { useLeaving, useWatching } from "./watching";
+
+type Recording = Schemas["RecordingToWatch"];
+
+const speeds = ["0.5", "0.75", "1", "1.25", "1.5", "1.75", "2"];
+const jump = 5;
+
+/** Plays a recording up to its stops, and asks there. Back and speed are free; ahead of what was seen nobody goes at first. */
+export function Player({ recording }: { recording: Recording }) {
+  const queryClient = useQueryClient();
+  const media = useRef<HTMLVideoElement>(null);
+  const { watched, setWatched, trouble, since, tell, send, every } = useWatching(
+    recording.id,
+    recording.watched,
+  );
+  const [playing, setPlaying] = useState(false);
+  const [at, setAt] = useState(recording.watched.at);
+  const [speed, setSpeed] = useState("1");
+  const [captions, setCaptions] = useState(true);
+  const [lost, setLost] = useState(false);
+  const bar = useId();
+  const waiting = recording.stops.find((s) => s.id === watched.waiting);
+  const halt = waiting && at >= waiting.at - 0.3;
+  // How far one may play before the server has heard of it: to the next stop that waits.
+  const next = recording.stops.find((s) => s.answered < s.questions);
+  const limit = next ? next.at : recording.seconds;
+  useEffect(() => {
+    if (media.current) media.current.playbackRate = Number(speed);
+  }, [speed]);
+  useEffect(() => {
+    if (!playing) return;
+    const timer = window.setInterval(() => void tell(media.current?.currentTime ?? 0), every);
+    return () => window.clearInterval(timer);
+  }, [playing, tell, every]);
+  useLeaving(() => {
+    const player = media.current;
+    if (player && !player.paused) void tell(player.currentTime, "left");
+  });
+  const play = async () => {
+    const player = media.current;
+    if (!player) return;
+    const from = Math.min(player.currentTime, watched.may_go_to);
+    if (Math.abs(from - player.currentTime) > 0.5) player.currentTime = from;
+    if (!(await send(from, from, "went"))) return;
+    since.current = player.currentTime;
+    player.play().catch(() => setLost(true));
+  };
+  const pause = () => media.current?.pause();
+  const goTo = async (to: number) => {
+    const player = media.current;
+    if (!player) return;
+    const place = Math.min(Math.max(to, 0), Math.max(watched.may_go_to, player.currentTime));
+    if (playing) await tell(player.currentTime);
+    const back = place < player.currentTime - 1;
+    since.current = null;
+    const done = await send(place, place, back ? "back" : "went");
+    if (!done) return;
+    player.currentTime = place;
+    setAt(place);
+    if (!player.paused) since.current = place;
+  };
+  const onTime = () => {
+    const player = media.current;
+    if (!player) return;
+    if (player.currentTime >= limit && !player.paused && next) {
+      player.pause();
+      player.currentTime = next.at;
+    }
+    setAt(player.currentTime);
+  };
+  const onPause = async () => {
+    setPlaying(false);
+    const player = media.current;
+    if (!player) return;
+    const ended = player.ended || player.currentTime >= limit - 0.05;
+    await tell(Math.min(player.currentTime, limit), ended ? undefined : "paused");
+    since.current = null;
+    void queryClient.invalidateQueries({ queryKey: ["week"] });
+  };
+  const cue = recording.cues.find((c) => c.start <= at && at < c.end);
+  return (
+    <div className={classes.columns}>
+      <section aria-labelledby={bar}>
+        <h1 id={bar}>{recording.title}</h1>
+        <div className={classes.screen} data-pictures={recording.pictures}>
+          {/* biome-ignore lint/a11y/useMediaCaption: the captions stand below it, and the transcript beside it */}
+          <video
+            ref={media}
+            src={recording.address}
+            preload="metadata"
+            playsInline
+            onLoadedMetadata={(e) => {
+              e.currentTarget.currentTime = Math.min(recording.watched.at, limit);
+            }}
+            onTimeUpdate={onTime}
+            onPlay={() => {
+              setLost(false);
+              setPlaying(true);
+            }}
+            onPause={() => void onPause()}
+            onError={() => setLost(true)}
+          />
+        </div>
+        {captions && recording.cues.length > 0 && (
+          <p className={classes.caption} data-testid="caption">
+            {cue?.text ?? " "}
+          </p>
+        )}
+        {lost && (
+          <p role="alert">The recording can't be played just now. Load the page again to try once more.</p>
+        )}
+        <div className={classes.keys}>
+          <Button
+            onClick={() => (playing ? pause() : void play())}
+            disabled={Boolean(halt)}
+            data-testid="play"
+          >
+            {playing ? "Pause" : "Play"}
+          </Button>
+          <Button variant="default" onClick={() => void goTo(at - jump)}>
+            {jump} s back
+          </Button>
+          <Button
+            variant="default"
+            disabled={at + jump > watched.may_go_to}
+            onClick={() => void goTo(at + jump)}
+          >
+            {jump} s on
+          </Button>
+          <NativeSelect
+            aria-label="Speed"
+            size="sm"
+            value={speed}
+            data={speeds.map((s) => ({ value: s, label: `${s} × speed` }))}
+            onChange={(e) => setSpeed(e.currentTarget.value)}
+          />
+          {recording.cues.length > 0 && (
+            <Button variant="default" aria-pressed={captions} onClick={() => setCaptions(!captions)}>
+              Captions
+            </Button>
+          )}
+          <span className={classes.dim} data-testid="time">
+            {clockOf(at)} of {clockOf(recording.seconds)} · {watched.percent} % seen
+          </span>
+        </div>
+        <Timeline recording={recording} at={at} watched={watched} onGo={(to) => void goTo(to)} />
+        {trouble && <Trouble error={trouble} />}
+        {watched.done && (
+          <p data-testid="done">You have seen it all and answered every stop. Go wherever you like in it.</p>
+        )}
+        {halt && waiting && (
+          <StopQuestions
+            key={waiting.id}
+            recording={recording.id}
+            stop={waiting}
+            onAnswered={async (now) => {
+              setWatched(now);
+              await queryClient.invalidateQueries({ queryKey: recordingQuery(recording.id).queryKey });
+            }}
+          />
+        )}
+      </section>
+      <Transcript recording={recording} at={at} mayGoTo={watched.may_go_to} onGo={(to) => void goTo(to)} />
+    </div>
+  );
+}
+
+type TimelineProps = {
+  recording: Recording;
+  at: number;
+  watched: Schemas["WatchedView"];
+  onGo: (to: number) => void;
+};
+
+/** Where one is, what was seen, and where it halts. */
+function Timeline({ recording, at, watched, onGo }: TimelineProps) {
+  const share = (seconds: number) => (100 * seconds) / recording.seconds;
+  return (
+    <div className={classes.timeline}>
+      <svg viewBox="0 0 100 12" preserveAspectRatio="none" aria-hidden="true">
+        <rect y="4" width="100" height="4" className={classes.rail} />
+        {watched.seen.map(([from = 0, to = 0]) => (
+          <rect
+            key={from}
+            y="4"
+            x={share(from)}
+            width={share(to - from)}
+            height="4"
+            className={classes.seen}
+          />
+        ))}
+        {recording.stops.map((s) => (
+          <rect
+            key={s.id}
+            x={share(s.at) - 0.4}
+            width="0.8"
+            height="12"
+            className={s.answered < s.questions ? classes.stop : classes.answered}
+          />
+        ))}
+      </svg>
+      <input
+        type="range"
+        aria-label="Place in the recording"
+        aria-valuetext={`${clockOf(at)} of ${clockOf(recording.seconds)}`}
+        min={0}
+        max={Math.ceil(recording.seconds)}
+        step={1}
+        value={Math.floor(at)}
+        onChange={(e) => onGo(Math.min(Number(e.currentTarget.value), Math.max(watched.may_go_to, at)))}
+      />
+    </div>
+  );
+}
+
+type TranscriptProps = { recording: Recording; at: number; mayGoTo: number; onGo: (to: number) => void };
+
+/** All that is said: it follows, can be searched, and each line leads to its place. */
+function Transcript({ recording, at, mayGoTo, onGo }: TranscriptProps) {
+  const [wanted, setWanted] = useState("");
+  const here = useRef<HTMLLIElement>(null);
+  const now = recording.cues.findIndex((c) => c.start <= at && at < c.end);
+  useEffect(() => {
+    if (now >= 0 && !wanted) here.current?.scrollIntoView({ block: "nearest" });
+  }, [now, wanted]);
+  if (recording.cues.length === 0) return null;
+  const fits = (text: string) => text.toLowerCase().includes(wanted.trim().toLowerCase());
+  const shown = recording.cues.map((cue, n) => ({ cue, n })).filter(({ cue }) => fits(cue.text));
+  return (
+    <aside className={classes.transcript} aria-label="Transcript">
+      <h2>Transcript</h2>
+      <TextInput
+        size="sm"
+        label="Look for words"
+        value={wanted}
+        onChange={(e) => setWanted(e.currentTarget.value)}
+      />
+      {shown.length === 0 && <p className={classes.dim}>These words are not said.</p>}
+      <ol>
+        {shown.map(({ cue, n }) => (
+          <li key={cue.start} ref={n === now ? here : undefined} data-now={n === now || undefined}>
+            <button
+              type="button"
+              disabled={cue.start > mayGoTo}
+              aria-current={n === now || undefined}
+              onClick={() => onGo(cue.start)}
+            >
+              <span>{clockOf(cue.start)}</span> {cue.text}
+            </button>
+          </li>
+        ))}
+      </ol>
+    </aside>
+  );
+}

@@ -1,0 +1,26 @@
+import { queryOptions } from "@tanstack/react-query";
+import { api, ask } from "../../api/client";
+
+export const recordingQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["recording", id],
+    queryFn: () => ask(api.GET("/api/recordings/{id}", { params: { path: { id } } })),
+    staleTime: 0,
+    refetchOnWindowFocus: false,
+  });
+
+export const bankRecordingsQuery = () =>
+  queryOptions({ queryKey: ["bank-recordings"], queryFn: () => ask(api.GET("/api/bank-recordings")) });
+
+export const bankRecordingQuery = (id: string) =>
+  queryOptions({
+    queryKey: ["bank-recordings", id],
+    queryFn: () => ask(api.GET("/api/bank-recordings/{id}", { params: { path: { id } } })),
+    staleTime: 0,
+  });
+
+/** Seconds as a clock shows them. */
+export const clockOf = (seconds: number) => {
+  const whole = Math.max(0, Math.floor(seconds + 0.001));
+  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, "0")}`;
+};
