@@ -33,7 +33,16 @@ async fn a_recording_halts_at_its_stops_and_is_handed_in_once_it_was_seen() -> O
     let browser = Browser::start().await?;
     browser.sign_in(&site, "joss", "granite-72").await?;
     browser.sees("need doing").await?;
-    browser.press("Before the climb").await?;
+    let link = By::XPath("//main//a[normalize-space(.)='Before the climb']");
+    let cover = browser
+        .driver
+        .query(link)
+        .first()
+        .await?
+        .prop("href")
+        .await?
+        .ok_or("its address")?;
+    browser.driver.goto(cover).await?;
     browser.says("h1", "Before the climb").await?;
     browser.press("Open").await?;
     browser.sees("Transcript").await?;
