@@ -45,7 +45,7 @@ impl Drop for Folder {
 }
 
 const DRAWN: &str = "{from: 100, to: 900}";
-const PAGE: &str = "## One\n\nText.\n\n![a bar](bar.svg)\n\n```check\nq1\n```\n\n## In short\n\nText.\n\n```terms\nbar: a drawn length\n```\n";
+const PAGE: &str = "## One\n\nText.\n\n![a bar](bar.svg)\n\n```check\nq1\n```\n\n## In short\n\nText.\n\n```terms\ntext: some words\n```\n";
 
 /// One skill with three questions, a page and its figure: nothing is wrong with it.
 fn sound(name: &str) -> Folder {
@@ -91,6 +91,14 @@ fn faults_of_pages_are_found_with_their_file() {
         (
             &PAGE.replace("Text.\n\n!", "Half of $3 +$.\n\n!"),
             "pages/doubling.md: in the step `One`: the maths `3 +` can't be read as it would be typed",
+        ),
+        (
+            &PAGE.replace("text: some words", "rotor: what turns"),
+            "pages/doubling.md: no text uses the term `rotor`",
+        ),
+        (
+            &PAGE.replace("text: some words\n", ""),
+            "pages/doubling.md: it names no terms",
         ),
     ];
     let folder = sound("pages");
