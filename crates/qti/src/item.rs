@@ -864,6 +864,9 @@ pub(crate) fn write(question: &Question) -> Result<Written, String> {
     let spec = serde_json::to_value(&shown).unwrap_or_default();
     let mut body = String::new();
     for exhibit in &item.exhibits {
+        if let Some(name) = &exhibit.recording {
+            losses.push(format!("the recording `{name}` beside it is left out"));
+        }
         let title = element("h2", &[], &escape(&exhibit.title));
         body += &element(
             "div",

@@ -149,6 +149,7 @@ fn check_skill_file(files: &[PathBuf], questions: &[Question]) -> Vec<String> {
     if let Some(folder) = file.parent().filter(|_| whole) {
         found.extend(check_pages(folder, &skills, questions));
         found.extend(missing_sounds(&folder.join("sounds"), questions));
+        found.extend(missing_recordings(folder, questions));
     }
     found
 }
@@ -164,6 +165,29 @@ fn missing_sounds(folder: &Path, questions: &[Question]) -> Vec<String> {
             format!(
                 "{}: the question `{id}` plays `{file}`, which is not there",
                 folder.display()
+            )
+        })
+        .collect()
+}
+
+/// Whether a recording lies beside the bank, or is one that a teacher uploaded: those only the database knows.
+fn recording_is_there(folder: &Path, name: &str) -> bool {
+    uuid::Uuid::parse_str(name).is_ok() || folder.join("recordings").join(format!("{name}.webm")).is_file()
+}
+
+/// Recordings that stand beside questions and are not there.
+fn missing_recordings(folder: &Path, questions: &[Question]) -> Vec<String> {
+    let named = questions.iter().flat_map(|q| {
+        q.exhibits
+            .iter()
+            .filter_map(move |e| Some((&q.id, e.recording.as_ref()?)))
+    });
+    named
+        .filter(|(_, name)| !recording_is_there(folder, name))
+        .map(|(id, name)| {
+            format!(
+                "{}: the question `{id}` has the recording `{name}` beside it, which is not there",
+                folder.join("recordings").display()
             )
         })
         .collect()
@@ -196,7 +220,8 @@ fn check_pages(folder: &Path, skills: &[marking::Skill], questions: &[Question])
                 let figures = folder.join("figures");
                 let known: Vec<&Question> = questions.iter().collect();
                 let has_figure = |file: &str| figures.join(file).is_file();
-                let found = crate::pages::page_faults(&page, skill, has_figure, &known);
+                let has_recording = |name: &str| recording_is_there(folder, name);
+                let found = crate::pages::page_faults(&page, skill, has_figure, has_recording, &known);
                 faults.extend(found.into_iter().map(at));
                 if page.terms.is_empty() {
                     faults.push(at("it names no terms".to_owned()));
@@ -425,7 +450,32 @@ pub fn check_text(text: &str) -> Vec<TextFault> {
             words: format!("there is no recording `{}`", sound.file),
         });
     }
+    let beside = question.exhibits.iter().filter_map(|e| e.recording.as_deref());
+    for name in beside.filter(|n| !crate::content::ships(n) && uuid::Uuid::parse_str(n).is_err()) {
+        faults.push(no_recording(text, name));
+    }
     faults
+}
+
+fn no_recording(text: &str, name: &str) -> TextFault {
+    TextFault {
+        line: text.lines().position(|l| l.contains(name)).map_or(1, |n| n + 1),
+        words: format!("there is no recording `{name}`"),
+    }
+}
+
+/// Uploaded recordings that a question names and that are not there; which are, only the database knows.
+///
+/// # Errors
+/// What the database said.
+pub async fn missing_uploads(
+    school: &crate::School,
+    question: &Question,
+    text: &str,
+) -> Result<Vec<TextFault>, crate::SchoolError> {
+    let beside = question.exhibits.iter().filter_map(|e| e.recording.as_deref());
+    let missing = crate::recordings::missing_recordings(school, beside).await?;
+    Ok(missing.iter().map(|name| no_recording(text, name)).collect())
 }
 
 /// Keeps a question as its newest version, for what is given out later. Gives whether that version is new.
@@ -481,6 +531,12 @@ mod text_tests {
         let nameless = GOOD.replace("2*{{n}}", "2*{{m}}");
         assert_eq!(lines(&nameless), [8], "{:?}", check_text(&nameless));
         assert_eq!(lines(&GOOD.replace("points: 1", "points: one")), [4]);
+        let beside = |name: &str| {
+            GOOD.to_owned() + &format!("exhibits:\n  - {{id: seen, title: Seen, recording: {name}}}\n")
+        };
+        assert_eq!(lines(&beside("early-shift")), Vec::<usize>::new());
+        assert_eq!(lines(&beside("late-shift")), [10]);
+        assert_eq!(lines(&beside("../early-shift")).len(), 1);
         assert_eq!(lines("- nothing"), [1]);
         assert_eq!(check_text(&"x".repeat(LONGEST_TEXT + 1)).len(), 1);
     }

@@ -196,7 +196,13 @@ async fn take_question(school: &School, body: String, by: PersonId) -> Taken {
     let check = move || (bank::read_text(&checked), bank::check_text(&checked));
     let (read, faults) = school.compute(by, check).await?;
     match read {
-        Ok(question) if faults.is_empty() => Ok(Ok(bank::save_text(school, &question, &body, by).await?)),
+        Ok(question) if faults.is_empty() => {
+            let missing = bank::missing_uploads(school, &question, &body).await?;
+            if !missing.is_empty() {
+                return Ok(Err(missing));
+            }
+            Ok(Ok(bank::save_text(school, &question, &body, by).await?))
+        }
         _ => Ok(Err(faults)),
     }
 }

@@ -9,17 +9,22 @@ use crate::School;
 use crate::bank::{LONGEST_TEXT, TextFault, line_in, without_place};
 use crate::content::{find_figure, find_skill, refresh, shipped_page, shipped_skills};
 use crate::error::SchoolError;
+use crate::recordings::missing_recordings;
 
-/// What is wrong with a page as the page of a skill: its figures and its questions have to be there.
+/// What is wrong with a page as the page of a skill: its figures, recordings and questions have to be there.
 pub fn page_faults(
     page: &Page,
     skill: &str,
     has_figure: impl Fn(&str) -> bool,
+    has_recording: impl Fn(&str) -> bool,
     questions: &[&Question],
 ) -> Vec<String> {
     let mut faults = Vec::new();
     for file in page.figures().filter(|file| !has_figure(file)) {
         faults.push(format!("there is no figure `{file}`"));
+    }
+    for name in page.recordings().filter(|name| !has_recording(name)) {
+        faults.push(format!("there is no recording `{name}`"));
     }
     if page.figures().next().is_none() {
         faults.push("it has no figure".to_owned());
@@ -92,7 +97,10 @@ pub async fn try_page(
     };
     let questions = questions(school).await?;
     let known: Vec<&Question> = questions.iter().collect();
-    let faults = page_faults(&page, skill, |file| find_figure(file).is_some(), &known);
+    let missing = missing_recordings(school, page.recordings()).await?;
+    let has_figure = |file: &str| find_figure(file).is_some();
+    let has_recording = |name: &str| !missing.iter().any(|m| m == name);
+    let faults = page_faults(&page, skill, has_figure, has_recording, &known);
     let faults = at_lines(text, faults);
     Ok((Some(page), faults))
 }
@@ -249,7 +257,13 @@ mod tests {
         let known = [&right, &other, &fixed];
         let faults = |text: &str| {
             let page = parse_page(text).unwrap();
-            page_faults(&page, "ratios", |file| file == "there.svg", &known)
+            page_faults(
+                &page,
+                "ratios",
+                |file| file == "there.svg",
+                |name| name == "seen",
+                &known,
+            )
         };
         let with = |figure: &str, check: &str| {
             format!("## A\n\n![what it shows]({figure})\n\n```check\n{check}\n```\n\n## In short\n\nB\n")
@@ -271,6 +285,9 @@ mod tests {
             faults(&with("there.svg", "fixed")),
             ["the question `fixed` has no other numbers"]
         );
+        let recorded = |name: &str| with("there.svg", "right") + &format!("\n```recording\n{name}\n```\n");
+        assert_eq!(faults(&recorded("seen")), Vec::<String>::new());
+        assert_eq!(faults(&recorded("unseen")), ["there is no recording `unseen`"]);
         assert_eq!(faults("## A\n\nB\n\n## In short\n\nC\n").len(), 2);
     }
 }

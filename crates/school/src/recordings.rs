@@ -5,7 +5,7 @@ use store::{PIECE, PersonId, RecordingHead, StoreError, StoredRecording};
 use uuid::Uuid;
 
 use crate::School;
-use crate::content::{shipped_files, shipped_recordings};
+use crate::content::{shipped_files, shipped_recordings, ships};
 use crate::error::SchoolError;
 
 /// Times that a change is tried again because another window was first.
@@ -16,6 +16,35 @@ const MOST_TURNS: usize = 8;
 pub async fn get_recording(school: &School, id: Uuid) -> Result<StoredRecording, SchoolError> {
     let found = store::reading(|| store::find_recording(&school.pool, Some(id), None)).await?;
     found.ok_or(SchoolError::NotFound)
+}
+
+/// A recording by what a page or a question calls it: the name of one that ships, or the id of any.
+///
+/// # Errors
+/// `NotFound` where there is none.
+pub async fn named_recording(school: &School, name: &str) -> Result<StoredRecording, SchoolError> {
+    let id = Uuid::parse_str(name).ok();
+    let found = store::reading(|| store::find_recording(&school.pool, id, Some(name))).await?;
+    found.ok_or(SchoolError::NotFound)
+}
+
+/// Which of these names belong to no recording, neither one that ships nor one that was uploaded.
+///
+/// # Errors
+/// What the database said.
+pub async fn missing_recordings(
+    school: &School,
+    names: impl IntoIterator<Item = &str>,
+) -> Result<Vec<String>, SchoolError> {
+    let mut missing = Vec::new();
+    for name in names.into_iter().filter(|n| !ships(n)) {
+        match named_recording(school, name).await {
+            Ok(_) => {}
+            Err(SchoolError::NotFound) => missing.push(name.to_owned()),
+            Err(other) => return Err(other),
+        }
+    }
+    Ok(missing)
 }
 
 /// Changes what somebody saw of a recording, and gives it as it is afterwards. What is refused changes nothing.
@@ -97,10 +126,11 @@ pub async fn put_shipped(school: &School) -> Result<usize, SchoolError> {
             made_by: None,
         };
         let mut tx = school.pool.begin().await?;
-        let id = store::add_recording(&mut tx, &head, school.now()).await?;
+        let id = store::add_recording(&mut *tx, &head, school.now()).await?;
         for (number, piece) in (0..).zip(media.chunks(PIECE)) {
-            store::add_piece(&mut tx, id, number, piece).await?;
+            store::add_piece(&mut *tx, id, number, piece).await?;
         }
+        store::finish_recording(&mut *tx, id).await?;
         tx.commit().await?;
         put += 1;
     }

@@ -107,9 +107,9 @@ pub use questions::{
 };
 pub use reading::{PageRead, pages_of, put_page, put_typing_done, typing_done};
 pub use recordings::{
-    PIECE, RecordingHead, StoredRecording, WatchedBy, add_piece, add_recording, find_recording,
-    note_watch_act, pieces, put_watched, recordings, set_recording, watch_acts_in_classes_of, watched,
-    watched_by, watched_in_classes_of,
+    PIECE, RecordingHead, StoredRecording, WatchedBy, add_piece, add_recording, drop_broken_uploads,
+    find_recording, finish_recording, note_watch_act, pieces, put_watched, recordings, set_recording,
+    watch_acts_in_classes_of, watched, watched_by, watched_in_classes_of,
 };
 pub use reviews::{Review, find_review, put_review};
 pub use slips::{SlipNote, checks_at, put_slip_note, slip_notes};

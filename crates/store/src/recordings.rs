@@ -1,8 +1,8 @@
 //! Recordings with stops, their media in pieces, and what was seen of them.
 
 use coursework::{Stop, Stops, Watched};
+use sqlx::PgExecutor;
 use sqlx::types::Json;
-use sqlx::{PgConnection, PgExecutor};
 use time::OffsetDateTime;
 use uuid::Uuid;
 
@@ -16,6 +16,8 @@ pub const PIECE: usize = 1024 * 1024;
 #[derive(Clone, Debug, PartialEq)]
 pub struct StoredRecording {
     pub id: Uuid,
+    /// The name of one that ships.
+    pub slug: Option<String>,
     pub title: String,
     pub media_type: String,
     pub size: u64,
@@ -40,12 +42,12 @@ pub struct RecordingHead<'a> {
     pub made_by: Option<PersonId>,
 }
 
-/// Makes a recording whose media follows in pieces.
+/// Makes a recording whose media follows in pieces; it is found once it is finished.
 ///
 /// # Errors
 /// What the database said.
 pub async fn add_recording(
-    tx: &mut PgConnection,
+    db: impl PgExecutor<'_>,
     head: &RecordingHead<'_>,
     now: OffsetDateTime,
 ) -> Result<Uuid> {
@@ -63,7 +65,7 @@ pub async fn add_recording(
         head.made_by.map(|p| p.0),
         now
     )
-    .execute(tx)
+    .execute(db)
     .await?;
     Ok(id)
 }
@@ -72,7 +74,7 @@ pub async fn add_recording(
 ///
 /// # Errors
 /// What the database said.
-pub async fn add_piece(tx: &mut PgConnection, recording: Uuid, number: i32, bytes: &[u8]) -> Result<()> {
+pub async fn add_piece(db: impl PgExecutor<'_>, recording: Uuid, number: i32, bytes: &[u8]) -> Result<()> {
     let length = i64::try_from(bytes.len()).map_err(|_| StoreError::OutOfRange)?;
     sqlx::query!(
         "with added as (insert into recording_pieces (recording_id, number, bytes) values ($1, $2, $3))
@@ -82,8 +84,30 @@ pub async fn add_piece(tx: &mut PgConnection, recording: Uuid, number: i32, byte
         bytes,
         length
     )
-    .execute(tx)
+    .execute(db)
     .await?;
+    Ok(())
+}
+
+/// All its pieces are there: from now on it is found.
+///
+/// # Errors
+/// What the database said.
+pub async fn finish_recording(db: impl PgExecutor<'_>, recording: Uuid) -> Result<()> {
+    sqlx::query!("update recordings set whole = true where id = $1", recording)
+        .execute(db)
+        .await?;
+    Ok(())
+}
+
+/// Drops uploads that began before this and were never finished.
+///
+/// # Errors
+/// What the database said.
+pub async fn drop_broken_uploads(db: impl PgExecutor<'_>, before: OffsetDateTime) -> Result<()> {
+    sqlx::query!("delete from recordings where not whole and made_at < $1", before)
+        .execute(db)
+        .await?;
     Ok(())
 }
 
@@ -113,8 +137,8 @@ pub async fn find_recording(
     slug: Option<&str>,
 ) -> Result<Option<StoredRecording>> {
     let row = sqlx::query!(
-        r#"select id, title, media_type, size, seconds, captions, stops as "stops: Json<Vec<Stop>>", version
-           from recordings where id = $1 or slug = $2"#,
+        r#"select id, slug, title, media_type, size, seconds, captions, stops as "stops: Json<Vec<Stop>>", version
+           from recordings where (id = $1 or slug = $2) and whole"#,
         id,
         slug
     )
@@ -122,6 +146,7 @@ pub async fn find_recording(
     .await?;
     Ok(row.map(|r| StoredRecording {
         id: r.id,
+        slug: r.slug,
         title: r.title,
         media_type: r.media_type,
         size: r.size.cast_unsigned(),
@@ -140,7 +165,7 @@ pub async fn find_recording(
 /// What the database said.
 pub async fn recordings(db: impl PgExecutor<'_>) -> Result<Vec<(Uuid, String, f64, usize)>> {
     let rows = sqlx::query!(
-        r#"select id, title, seconds, jsonb_array_length(stops) as "stops!" from recordings order by title, id"#
+        r#"select id, title, seconds, jsonb_array_length(stops) as "stops!" from recordings where whole order by title, id"#
     )
     .fetch_all(db)
     .await?;

@@ -666,7 +666,10 @@ export interface paths {
         /** Every recording there is. */
         get: operations["get_bank_recordings"];
         put?: never;
-        /** Uploads a recording, WebM of 200 MB at most. It is kept piece by piece as it comes in. */
+        /**
+         * Uploads a recording, WebM of 200 MB at most. It is kept piece by piece as it comes in, and is there once
+         *     it is whole.
+         */
         post: operations["upload_recording"];
         delete?: never;
         options?: never;
@@ -2454,23 +2457,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recordings/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** A recording as far as one is with it. */
-        get: operations["get_recording_view"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/recordings/{id}/media": {
         parameters: {
             query?: never;
@@ -2519,6 +2505,23 @@ export interface paths {
          *     answered again.
          */
         post: operations["answer_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A recording as far as one is with it, by its id or by the name of one that ships. */
+        get: operations["get_recording_view"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3800,6 +3803,8 @@ export interface components {
             captions: string;
             /** Format: uuid */
             id: string;
+            /** @description What a page or a question calls it. */
+            name: string;
             pictures: boolean;
             /** Format: double */
             seconds: number;
@@ -3969,6 +3974,8 @@ export interface components {
         /** @description An exhibit with a set's numbers in place. */
         ExhibitView: {
             id: string;
+            /** @description A recording with stops, by its name or id. */
+            recording?: string | null;
             text: components["schemas"]["BlockView"][];
             title: string;
         };
@@ -4808,6 +4815,10 @@ export interface components {
             check: number;
             /** @enum {string} */
             kind: "check";
+        } | {
+            /** @enum {string} */
+            kind: "recording";
+            name: string;
         } | {
             about: components["schemas"]["BlockView"];
             /** @enum {string} */
@@ -6175,11 +6186,12 @@ export interface components {
             question: number;
         };
         StopQuestion: {
-            /** @description It was judged, right or not: the stop's question is answered. */
+            /** @description It was judged, right or not, or passed over: the stop's question is answered. */
             judged: boolean;
-            question: components["schemas"]["QuestionView"];
+            /** @description Why it is not asked now. */
+            passed_over?: string | null;
+            question?: components["schemas"]["QuestionView"] | null;
             right: boolean;
-            title: string;
             watched: components["schemas"]["WatchedView"];
         };
         StopView: {
@@ -19545,62 +19557,6 @@ export interface operations {
             };
         };
     };
-    get_recording_view: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RecordingToWatch"];
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Something went wrong inside; nothing was changed. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     get_recording_media: {
         parameters: {
             query?: never;
@@ -19847,6 +19803,62 @@ export interface operations {
             };
             /** @description The body is larger than this route takes. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_recording_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordingToWatch"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -17,8 +17,18 @@ pub struct Exhibit {
     pub id: String,
     /// What it is called on its tab, in a few words.
     pub title: String,
-    /// Markdown with tables and figures; `{{name}}` puts a number in place.
+    /// Markdown with tables and figures; `{{name}}` puts a number in place. May be left out beside a recording.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
     pub text: String,
+    /// A recording with stops to watch there: one that ships, by its name, or one that was uploaded, by its id.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub recording: Option<String>,
+}
+
+/// Whether this can be the name or the id of a recording.
+pub(super) fn is_recording(name: &str) -> bool {
+    let fits = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || c == '-';
+    !name.is_empty() && name.len() <= 60 && name.chars().all(fits)
 }
 
 /// Something to listen to, of the files in `content/sounds`.
@@ -39,6 +49,8 @@ pub struct ShownExhibit {
     pub id: String,
     pub title: String,
     pub text: Vec<Block>,
+    /// A recording with stops, by its name or id.
+    pub recording: Option<String>,
 }
 
 /// A recording as it is shown in a text.
@@ -83,6 +95,7 @@ pub(super) fn shown_exhibits(question: &Question, set: &Set) -> Result<Vec<Shown
             id: exhibit.id.clone(),
             title: set.words(&exhibit.title)?,
             text: set.prose(&exhibit.text)?,
+            recording: exhibit.recording.clone(),
         })
     };
     question.exhibits.iter().map(one).collect()
@@ -99,8 +112,18 @@ pub(super) fn check(question: &Question, is_id: impl Fn(&str) -> bool) -> Result
         if question.exhibits.iter().take(i).any(|e| e.id == exhibit.id) {
             return beside(format!("the exhibit `{}` occurs twice", exhibit.id));
         }
-        if exhibit.title.trim().is_empty() || exhibit.text.trim().is_empty() {
-            return beside(format!("the exhibit `{}` needs a title and a text", exhibit.id));
+        let is_empty = exhibit.text.trim().is_empty() && exhibit.recording.is_none();
+        if exhibit.title.trim().is_empty() || is_empty {
+            return beside(format!(
+                "the exhibit `{}` needs a title, and a text or a recording",
+                exhibit.id
+            ));
+        }
+        if let Some(name) = exhibit.recording.as_ref().filter(|n| !is_recording(n)) {
+            return beside(format!(
+                "the exhibit `{}` names no recording: `{name}`",
+                exhibit.id
+            ));
         }
     }
     check_sounds(&question.sounds)

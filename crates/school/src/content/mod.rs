@@ -13,4 +13,4 @@ pub use pages::{find_figure, find_page, shipped_page};
 pub use skills::{find_skill, shipped_skills, skills, title_of};
 pub use sounds::find_sound;
 
-pub use recordings::{shipped_files, shipped_recordings};
+pub use recordings::{shipped_files, shipped_recordings, ships};

@@ -39,3 +39,8 @@ pub fn shipped_files(slug: &str) -> Option<(Vec<u8>, String)> {
         String::from_utf8_lossy(&captions.data).into_owned(),
     ))
 }
+
+/// Whether a recording of this name or id ships.
+pub fn ships(name: &str) -> bool {
+    shipped_recordings().is_ok_and(|all| all.iter().any(|r| r.slug == name || r.id.to_string() == name))
+}

@@ -65,6 +65,10 @@ pub(crate) enum PageBlockView {
     Check {
         check: usize,
     },
+    /// A recording with stops, by its name or id.
+    Recording {
+        name: String,
+    },
     /// A worked example to be walked: the nth of the page, from 0, with so many steps.
     Walk {
         walk: usize,
@@ -85,6 +89,7 @@ pub(super) fn steps(page: &Page) -> Vec<PageStepView> {
             address: format!("/api/figures/{file}"),
             alt: alt.clone(),
         },
+        PageBlock::Recording { name } => PageBlockView::Recording { name: name.clone() },
         PageBlock::Walk { about, speech, steps } => PageBlockView::Walk {
             walk: walks.next().unwrap_or(0),
             about: about.clone(),

@@ -5,7 +5,7 @@ use actix_web::test;
 use serde_json::{Value, json};
 use sqlx::PgPool;
 
-use crate::client::{Hands, client, homework, put_question, teacher_of, world_with};
+use crate::client::{DOUBLED, Hands, client, homework, put_question, quiz, teacher_of, world_with};
 
 const ASKED: &str = "
 id: asked
@@ -38,10 +38,11 @@ async fn recording(pool: &PgPool) -> String {
         made_by: None,
     };
     let mut tx = pool.begin().await.unwrap();
-    let id = store::add_recording(&mut tx, &head, time::OffsetDateTime::now_utc())
+    let id = store::add_recording(&mut *tx, &head, time::OffsetDateTime::now_utc())
         .await
         .unwrap();
-    store::add_piece(&mut tx, id, 0, b"hello world").await.unwrap();
+    store::add_piece(&mut *tx, id, 0, b"hello world").await.unwrap();
+    store::finish_recording(&mut *tx, id).await.unwrap();
     tx.commit().await.unwrap();
     id.to_string()
 }
@@ -274,4 +275,119 @@ async fn a_teacher_uploads_and_places_stops(pool: PgPool) {
         (&edit["version"], &edit["stops"][0]["questions"][0]),
         (&json!(2), &json!("asked"))
     );
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_stop_whose_question_nobody_may_ask_now_is_passed_over(pool: PgPool) {
+    // What the first stop asks is in a quiz that is open.
+    world_with(&pool, quiz(), &[ASKED]).await;
+    let id = recording(&pool).await;
+    let clock = Hands::new();
+    let client = client!(pool, clock.clock());
+    let ada = client.sign_in("ada").await;
+    let path = |tail: &str| format!("/api/recordings/{id}{tail}");
+    let send = async |tail: &str, body: Value| client.send("POST", &path(tail), Some(&ada), Some(body)).await;
+    send("/played", went(0.0).unwrap()).await;
+    // It is not passed over before one has come to it.
+    let (status, _) = send("/stops/one", json!({"question": 0})).await;
+    assert_eq!(status, StatusCode::BAD_REQUEST);
+    clock.move_to(20);
+    send("/played", played(0.0, 20.0).unwrap()).await;
+    let (status, passed) = send("/stops/one", json!({"question": 0})).await;
+    assert_eq!(status, StatusCode::OK, "{passed}");
+    assert_eq!(
+        (&passed["question"], &passed["judged"]),
+        (&Value::Null, &json!(true))
+    );
+    let words = passed["passed_over"].as_str().unwrap();
+    assert!(words.contains("kept for a quiz"), "{words}");
+    assert_eq!(passed["watched"]["waiting"], Value::Null);
+    clock.move_to(40);
+    let (status, on) = send("/played", played(20.0, 40.0).unwrap()).await;
+    assert_eq!((status, &on["may_go_to"]), (StatusCode::OK, &json!(40.0)));
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn an_upload_that_broke_off_is_nowhere_and_goes(pool: PgPool) {
+    let first = world_with(&pool, homework(), &[]).await;
+    teacher_of(&pool, &first).await;
+    let head = store::RecordingHead {
+        id: None,
+        slug: None,
+        title: "Broken off",
+        media_type: "video/webm",
+        seconds: 60.0,
+        captions: "",
+        stops: &[],
+        made_by: None,
+    };
+    let long_ago = time::OffsetDateTime::now_utc() - time::Duration::days(1);
+    let broken = store::add_recording(&pool, &head, long_ago).await.unwrap();
+    store::add_piece(&pool, broken, 0, b"half").await.unwrap();
+    let client = client!(pool);
+    let tam = client.sign_in("tam").await;
+    let at = format!("/api/recordings/{broken}");
+    assert_eq!(
+        client.send("GET", &at, Some(&tam), None).await.0,
+        StatusCode::NOT_FOUND
+    );
+    let (_, all) = client.send("GET", "/api/bank-recordings", Some(&tam), None).await;
+    assert_eq!(all["recordings"], json!([]));
+    let mut file = vec![0x1a, 0x45, 0xdf, 0xa3];
+    file.extend(b"....webm....");
+    let next = "/api/bank-recordings?title=Sound&seconds=5";
+    assert_eq!(client.upload(next, &tam, file).await.0, StatusCode::OK);
+    let left: i64 = sqlx::query_scalar("select count(*) from recording_pieces")
+        .fetch_one(&pool)
+        .await
+        .unwrap();
+    assert_eq!(left, 1, "the pieces of what broke off went with it");
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_recording_stands_beside_a_question_and_is_found_by_its_name(pool: PgPool) {
+    let beside = format!("{DOUBLED}exhibits: [{{id: seen, title: 'Seen', recording: early-shift}}]\n");
+    let first = world_with(&pool, homework(), &[&beside]).await;
+    teacher_of(&pool, &first).await;
+    let client = client!(pool);
+    let (ada, tam) = (client.sign_in("ada").await, client.sign_in("tam").await);
+    let path = |tail: &str| format!("/api/assignments/{first}{tail}");
+    client.send("POST", &path("/open"), Some(&ada), None).await;
+    let (_, board) = client.send("GET", &path("/board"), Some(&ada), None).await;
+    let exhibit = &board["questions"][0]["exhibits"][0];
+    assert_eq!(
+        (&exhibit["recording"], &exhibit["text"]),
+        (&json!("early-shift"), &json!([])),
+        "{board}"
+    );
+    // It ships, but was not put in yet.
+    let at = "/api/recordings/early-shift";
+    assert_eq!(
+        client.send("GET", at, Some(&ada), None).await.0,
+        StatusCode::NOT_FOUND
+    );
+    school::recordings::put_shipped(&school::School::new(pool.clone()))
+        .await
+        .unwrap();
+    let (status, shown) = client.send("GET", at, Some(&ada), None).await;
+    assert_eq!((status, &shown["pictures"]), (StatusCode::OK, &json!(false)));
+    // A name that is none is refused at its line, an id that is nobody's too.
+    for (name, is_there) in [
+        ("early-shift", true),
+        ("late-shift", false),
+        ("0197a000-0000-7000-8000-000000000002", true),
+        ("0197a000-0000-7000-8000-0000000000ff", false),
+    ] {
+        let text = beside.replace("early-shift", name);
+        let (status, saved) = client
+            .send("PUT", "/api/bank", Some(&tam), Some(json!({"text": text})))
+            .await;
+        assert_eq!(status, StatusCode::OK, "{saved}");
+        let faults = saved["faults"].as_array().unwrap();
+        assert_eq!(faults.is_empty(), is_there, "{name}: {saved}");
+        if let Some(fault) = faults.first() {
+            let words = fault["words"].as_str().unwrap();
+            assert_eq!(words, format!("there is no recording `{name}`"));
+        }
+    }
 }

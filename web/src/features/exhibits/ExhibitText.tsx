@@ -1,8 +1,10 @@
-import { useRef } from "react";
+import { lazy, Suspense, useRef } from "react";
 import type { Schemas } from "../../api/client";
 import { Prose } from "../../shared/Prose";
 import classes from "./Exhibits.module.css";
 import { Search } from "./Search";
+
+const RecordingInside = lazy(() => import("../recordings/RecordingInside"));
 
 type Exhibit = Schemas["ExhibitView"];
 
@@ -28,7 +30,7 @@ export function ExhibitText({ exhibit, onClose, other }: Props) {
           Fold
         </button>
       </header>
-      <Search within={text} name={exhibit.title} />
+      {exhibit.text.length > 0 && <Search within={text} name={exhibit.title} />}
       <section
         className={classes.text}
         ref={text}
@@ -36,6 +38,11 @@ export function ExhibitText({ exhibit, onClose, other }: Props) {
         tabIndex={0}
         aria-label={`${exhibit.title}, text`}
       >
+        {exhibit.recording && (
+          <Suspense fallback={<p>One moment…</p>}>
+            <RecordingInside name={exhibit.recording} heading={false} />
+          </Suspense>
+        )}
         <Prose blocks={exhibit.text} />
       </section>
     </section>

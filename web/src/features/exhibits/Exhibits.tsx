@@ -1,6 +1,7 @@
 import { createContext, type ReactNode, useContext, useEffect, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Prose } from "../../shared/Prose";
+import { RecordingWords } from "../recordings/RecordingWords";
 import { BesideBox } from "./BesideBox";
 import classes from "./Exhibits.module.css";
 import { ExhibitText } from "./ExhibitText";
@@ -112,6 +113,7 @@ export function Exhibits({ exhibits, place }: Props) {
         {exhibits.map((e) => (
           <section key={e.id}>
             <h2>{e.title}</h2>
+            {e.recording && <RecordingWords name={e.recording} />}
             <Prose blocks={e.text} />
           </section>
         ))}

@@ -2,6 +2,7 @@ import type { ReactNode } from "react";
 import { OnPaper } from "../../answers/paper/OnPaper";
 import type { Schemas } from "../../api/client";
 import { Prose } from "../../shared/Prose";
+import { RecordingWords } from "../recordings/RecordingWords";
 import classes from "./Paper.module.css";
 
 /** As much of a question as its paper shows. */
@@ -40,6 +41,7 @@ export function questionBlocks(question: OnSheet, room: Room): ReactNode[] {
       {question.exhibits.map((e) => (
         <section key={e.id} className={classes.exhibit}>
           <h3>{e.title}</h3>
+          {e.recording && <RecordingWords name={e.recording} />}
           <Prose blocks={e.text} />
         </section>
       ))}

@@ -1,10 +1,12 @@
 import { Button } from "@mantine/core";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Prose } from "../../shared/Prose";
 import { LooseSheet } from "../loose/LooseSheet";
 import classes from "./Reading.module.css";
 import type { Spoken } from "./useReadAloud";
+
+const RecordingInside = lazy(() => import("../recordings/RecordingInside"));
 
 type Step = Schemas["PageStepView"];
 
@@ -16,6 +18,7 @@ export function spokenPieces(step: Step | undefined, number: number): Spoken[] {
     if (block.kind === "text") return { key, text: block.speech };
     if (block.kind === "figure") return { key, text: `Figure: ${block.alt}` };
     if (block.kind === "walk") return { key, text: `A worked example to walk: ${block.speech}` };
+    if (block.kind === "recording") return { key, text: "Here is a recording to watch." };
     return { key, text: "Here is a question to check yourself with." };
   });
   return [{ key: `${number}/title`, text: step.title }, ...pieces];
@@ -44,6 +47,20 @@ export function PageBlocks({ skill, step, number, aloud, beside }: Props) {
         <figure key={key} className={classes.figure} data-aloud={reading}>
           <img src={block.address} alt={block.alt} />
         </figure>
+      );
+    }
+    if (block.kind === "recording") {
+      return (
+        <section
+          key={key}
+          className={classes.check}
+          aria-label={`Recording, step ${number + 1}`}
+          data-aloud={reading}
+        >
+          <Suspense fallback={<p>One moment…</p>}>
+            <RecordingInside name={block.name} heading />
+          </Suspense>
+        </section>
       );
     }
     if (block.kind === "walk") {

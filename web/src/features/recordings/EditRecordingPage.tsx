@@ -128,6 +128,14 @@ function Loaded({ recording }: { recording: Edit }) {
       </Button>
       {save.isSuccess && <p role="status">Saved. What students have seen stays.</p>}
       {save.error && <Trouble error={save.error} />}
+      <section aria-label="In a page or beside a question">
+        <h2>In a page or beside a question</h2>
+        <p>
+          In the text of a reading page it stands between <code>```recording</code> and <code>```</code>, in
+          that of a question among its <code>exhibits</code> as <code>recording:</code>. Its name there:{" "}
+          <code data-testid="recording-name">{recording.name}</code>
+        </p>
+      </section>
       <Went recording={recording} />
     </>
   );

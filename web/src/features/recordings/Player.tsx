@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useId, useRef, useState } from "react";
 import type { Schemas } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
-import { clockOf, recordingQuery } from "./queries";
+import { clockOf } from "./queries";
 import classes from "./Recordings.module.css";
 import { StopQuestions } from "./StopQuestions";
 import { useLeaving, useWatching } from "./watching";
@@ -13,8 +13,14 @@ type Recording = Schemas["RecordingToWatch"];
 const speeds = ["0.5", "0.75", "1", "1.25", "1.5", "1.75", "2"];
 const jump = 5;
 
+type Props = {
+  recording: Recording;
+  /** Within a page or beside a question: narrow, and with its transcript folded. */
+  inside?: boolean;
+};
+
 /** Plays a recording up to its stops, and asks there. Back and speed are free; ahead of what was seen nobody goes at first. */
-export function Player({ recording }: { recording: Recording }) {
+export function Player({ recording, inside = false }: Props) {
   const queryClient = useQueryClient();
   const media = useRef<HTMLVideoElement>(null);
   const { watched, setWatched, trouble, since, tell, send, every } = useWatching(
@@ -87,9 +93,9 @@ export function Player({ recording }: { recording: Recording }) {
   };
   const cue = recording.cues.find((c) => c.start <= at && at < c.end);
   return (
-    <div className={classes.columns}>
-      <section aria-labelledby={bar}>
-        <h1 id={bar}>{recording.title}</h1>
+    <div className={inside ? classes.inside : classes.columns}>
+      <section aria-labelledby={inside ? undefined : bar}>
+        {!inside && <h1 id={bar}>{recording.title}</h1>}
         <div className={classes.screen} data-pictures={recording.pictures}>
           {/* biome-ignore lint/a11y/useMediaCaption: the captions stand below it, and the transcript beside it */}
           <video
@@ -161,14 +167,21 @@ export function Player({ recording }: { recording: Recording }) {
             key={waiting.id}
             recording={recording.id}
             stop={waiting}
+            prefix={inside ? `stop-${recording.id}-` : ""}
             onAnswered={async (now) => {
               setWatched(now);
-              await queryClient.invalidateQueries({ queryKey: recordingQuery(recording.id).queryKey });
+              await queryClient.invalidateQueries({ queryKey: ["recording"] });
             }}
           />
         )}
       </section>
-      <Transcript recording={recording} at={at} mayGoTo={watched.may_go_to} onGo={(to) => void goTo(to)} />
+      <Transcript
+        recording={recording}
+        at={at}
+        mayGoTo={watched.may_go_to}
+        onGo={(to) => void goTo(to)}
+        folded={inside}
+      />
     </div>
   );
 }
@@ -221,22 +234,31 @@ function Timeline({ recording, at, watched, onGo }: TimelineProps) {
   );
 }
 
-type TranscriptProps = { recording: Recording; at: number; mayGoTo: number; onGo: (to: number) => void };
+type TranscriptProps = {
+  recording: Recording;
+  at: number;
+  mayGoTo: number;
+  onGo: (to: number) => void;
+  folded: boolean;
+};
 
 /** All that is said: it follows, can be searched, and each line leads to its place. */
-function Transcript({ recording, at, mayGoTo, onGo }: TranscriptProps) {
+function Transcript({ recording, at, mayGoTo, onGo, folded }: TranscriptProps) {
   const [wanted, setWanted] = useState("");
-  const here = useRef<HTMLLIElement>(null);
+  const list = useRef<HTMLOListElement>(null);
   const now = recording.cues.findIndex((c) => c.start <= at && at < c.end);
   useEffect(() => {
-    if (now >= 0 && !wanted) here.current?.scrollIntoView({ block: "nearest" });
+    const line = list.current?.children[now];
+    // Only the list moves: the page stays where its reader has it.
+    if (list.current && line instanceof HTMLElement && !wanted) {
+      list.current.scrollTop = line.offsetTop - list.current.offsetTop - 60;
+    }
   }, [now, wanted]);
   if (recording.cues.length === 0) return null;
   const fits = (text: string) => text.toLowerCase().includes(wanted.trim().toLowerCase());
   const shown = recording.cues.map((cue, n) => ({ cue, n })).filter(({ cue }) => fits(cue.text));
-  return (
-    <aside className={classes.transcript} aria-label="Transcript">
-      <h2>Transcript</h2>
+  const whole = (
+    <>
       <TextInput
         size="sm"
         label="Look for words"
@@ -244,9 +266,9 @@ function Transcript({ recording, at, mayGoTo, onGo }: TranscriptProps) {
         onChange={(e) => setWanted(e.currentTarget.value)}
       />
       {shown.length === 0 && <p className={classes.dim}>These words are not said.</p>}
-      <ol>
+      <ol ref={list}>
         {shown.map(({ cue, n }) => (
-          <li key={cue.start} ref={n === now ? here : undefined} data-now={n === now || undefined}>
+          <li key={cue.start} data-now={n === now || undefined}>
             <button
               type="button"
               disabled={cue.start > mayGoTo}
@@ -258,6 +280,20 @@ function Transcript({ recording, at, mayGoTo, onGo }: TranscriptProps) {
           </li>
         ))}
       </ol>
+    </>
+  );
+  if (folded) {
+    return (
+      <details className={classes.transcript}>
+        <summary>Transcript</summary>
+        {whole}
+      </details>
+    );
+  }
+  return (
+    <aside className={classes.transcript} aria-label="Transcript">
+      <h2>Transcript</h2>
+      {whole}
     </aside>
   );
 }

@@ -12,11 +12,13 @@ import classes from "./Recordings.module.css";
 type Props = {
   recording: string;
   stop: Schemas["StopView"];
+  /** Before the names of its fields, where another question is on the page too. */
+  prefix: string;
   onAnswered: (watched: Schemas["WatchedView"]) => void | Promise<void>;
 };
 
 /** The questions of a stop, one after the other; then it goes on. */
-export function StopQuestions({ recording, stop, onAnswered }: Props) {
+export function StopQuestions({ recording, stop, prefix, onAnswered }: Props) {
   const [nth, setNth] = useState(stop.answered);
   const head = useRef<HTMLHeadingElement>(null);
   useEffect(() => head.current?.focus(), []);
@@ -50,13 +52,14 @@ export function StopQuestions({ recording, stop, onAnswered }: Props) {
       </h2>
       {shown.error && <Trouble error={shown.error} />}
       {!view && !shown.error && <Skeleton height={120} aria-label="Loading the question" />}
-      {view && (
+      {view?.passed_over && <p>{view.passed_over}</p>}
+      {view?.question && (
         <ReadFrom.Provider value={reader}>
           <LooseQuestion
             key={nth}
             assignment={recording}
             question={view.question}
-            prefix=""
+            prefix={prefix}
             pending={answer.isPending}
             onCheck={(parts) => answer.mutate(parts)}
             action="Answer"
@@ -64,13 +67,13 @@ export function StopQuestions({ recording, stop, onAnswered }: Props) {
         </ReadFrom.Provider>
       )}
       {answer.error && <Trouble error={answer.error} />}
-      {answer.data?.judged && (
+      {view?.judged && (
         <p>
-          {!answer.data.right && "You can answer again, or go back and listen once more. "}
+          {!view.right && !view.passed_over && "You can answer again, or go back and listen once more. "}
           <Button
             size="sm"
             onClick={() => {
-              const { watched } = answer.data;
+              const { watched } = view;
               answer.reset();
               if (last) void onAnswered(watched);
               else setNth(nth + 1);

@@ -1,10 +1,11 @@
 import { queryOptions } from "@tanstack/react-query";
 import { api, ask } from "../../api/client";
 
-export const recordingQuery = (id: string) =>
+/** By its id, or the name of one that ships. */
+export const recordingQuery = (name: string) =>
   queryOptions({
-    queryKey: ["recording", id],
-    queryFn: () => ask(api.GET("/api/recordings/{id}", { params: { path: { id } } })),
+    queryKey: ["recording", name],
+    queryFn: () => ask(api.GET("/api/recordings/{name}", { params: { path: { name } } })),
     staleTime: 0,
     refetchOnWindowFocus: false,
   });

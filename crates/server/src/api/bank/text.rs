@@ -238,6 +238,10 @@ pub(crate) async fn save_text(
             (bank::read_text(&checked), bank::check_text(&checked))
         })
         .await?;
+    let faults = match &read {
+        Ok(question) if faults.is_empty() => bank::missing_uploads(&school, question, &text).await?,
+        _ => faults,
+    };
     let (Ok(question), true) = (read, faults.is_empty()) else {
         return Ok(web::Json(SavedText {
             id: String::new(),

@@ -42,7 +42,7 @@ export function LooseQuestion({
   onCheck,
   held = null,
   onEnter,
-  action = "Check",
+  action = prefix === "" ? "Check" : "Check this one",
   beside,
 }: Props) {
   const [entered, setEntered] = useState<Record<string, Given>>(() =>
@@ -118,7 +118,7 @@ export function LooseQuestion({
           loading={pending}
           onClick={check}
         >
-          {prefix === "" ? action : "Check this one"}
+          {action}
         </Button>
       )}
       {beside}

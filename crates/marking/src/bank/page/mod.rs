@@ -14,16 +14,19 @@
 //! assert_eq!(page.steps.len(), 2);
 //! ```
 
+mod walk;
+mod words;
+
 use std::sync::Arc;
 
-use super::format::{Question, parse_question};
-use super::prose::{self, Block, Inline, Unfit};
-use super::render::render;
-use crate::answer::Kind;
-use crate::guide::read_for_guide;
-use maths::{Names, ReadOptions};
 use serde::Serialize;
 use utoipa::ToSchema;
+
+use super::beside::is_recording;
+use super::format::Question;
+use super::prose::{Block, Unfit};
+use walk::walk;
+use words::take_text;
 
 /// The heading of the recap.
 const RECAP: &str = "In short";
@@ -58,6 +61,8 @@ pub enum PageBlock {
     Figure { file: String, alt: String },
     /// A question of the bank, by its id.
     Check { question: String },
+    /// A recording with stops: one that ships, by its name, or one that was uploaded, by its id.
+    Recording { name: String },
     /// A worked example to be walked: each step is a question of its own, to be filled in one at a time.
     Walk {
         about: Block,
@@ -82,7 +87,8 @@ pub enum PageFault {
     #[error("in the step `{step}`: the figure `{file}` does not say what it shows")]
     NoAlternativeText { step: String, file: String },
     #[error(
-        "in the step `{step}`: a fence that is not closed, or neither a `check` with one question nor `terms`"
+        "in the step `{step}`: a fence that is not closed, or none of a `check` with one question, a `recording` with its name, \
+         `walk` and `terms`"
     )]
     Fence { step: String },
     #[error(
@@ -123,53 +129,42 @@ fn step(title: String, lines: &[&str], terms: &mut Vec<Term>) -> Result<PageStep
     let mut text = String::new();
     let mut lines = lines.iter();
     while let Some(line) = lines.next() {
-        if line.trim_end() == "```" {
-            // Lines of a program stand in the text as they are.
-            text.push_str("```\n");
+        if let Some(fence) = line.strip_prefix("```") {
+            let mut inside = Vec::new();
             loop {
                 let fault = || PageFault::Fence { step: title.clone() };
-                let line = lines.next().ok_or_else(fault)?;
-                text.push_str(line);
-                text.push('\n');
+                let line = *lines.next().ok_or_else(fault)?;
                 if line.trim_end() == "```" {
                     break;
                 }
+                inside.push(line);
             }
-        } else if line.trim_end() == "```terms" {
-            let fault = || PageFault::Fence { step: title.clone() };
-            loop {
-                let line = lines.next().ok_or_else(fault)?.trim();
-                if line == "```" {
-                    break;
-                }
-                if !line.is_empty() {
+            let fence = fence.trim_end();
+            if fence.is_empty() {
+                // Lines of a program stand in the text as they are.
+                text.push_str(&format!("```\n{}\n```\n", inside.join("\n")));
+                continue;
+            }
+            let mut said = inside.iter().map(|l| l.trim()).filter(|l| !l.is_empty());
+            if fence == "terms" {
+                for line in said {
                     terms.push(term(line, terms)?);
                 }
+                continue;
             }
-        } else if line.trim_end() == "```walk" {
             take_text(&title, &mut text, &mut blocks)?;
-            let fault = || PageFault::Fence { step: title.clone() };
-            let mut inside = Vec::new();
-            loop {
-                let line = lines.next().ok_or_else(fault)?.trim();
-                if line == "```" {
-                    break;
-                }
-                if !line.is_empty() {
-                    inside.push(line);
-                }
+            if fence == "walk" {
+                blocks.push(walk(&title, &said.collect::<Vec<_>>())?);
+                continue;
             }
-            blocks.push(walk(&title, &inside)?);
-        } else if line.starts_with("```") {
-            take_text(&title, &mut text, &mut blocks)?;
-            let fault = || PageFault::Fence { step: title.clone() };
-            let question = lines
-                .next()
-                .filter(|_| line.trim_end() == "```check")
-                .ok_or_else(fault)?;
-            lines.next().filter(|l| l.trim_end() == "```").ok_or_else(fault)?;
-            blocks.push(PageBlock::Check {
-                question: question.trim().to_owned(),
+            blocks.push(match (fence, said.next(), said.next()) {
+                ("check", Some(question), None) => PageBlock::Check {
+                    question: question.to_owned(),
+                },
+                ("recording", Some(name), None) if is_recording(name) => PageBlock::Recording {
+                    name: name.to_owned(),
+                },
+                _ => return Err(PageFault::Fence { step: title }),
             });
         } else if let Some((alt, file)) = figure(line) {
             take_text(&title, &mut text, &mut blocks)?;
@@ -188,64 +183,6 @@ fn step(title: String, lines: &[&str], terms: &mut Vec<Term>) -> Result<PageStep
         return Err(PageFault::EmptyStep(title));
     }
     Ok(PageStep { title, blocks })
-}
-
-/// A worked example: what it is about, then a line a step, `what is done :: what comes`.
-fn walk(step: &str, lines: &[&str]) -> Result<PageBlock, PageFault> {
-    let fault = |line: &str| PageFault::Walk {
-        step: step.to_owned(),
-        line: line.to_owned(),
-    };
-    let (about, steps) = lines.split_first().ok_or_else(|| fault(""))?;
-    if about.contains("::") || steps.is_empty() {
-        return Err(fault(about));
-    }
-    let mut blocks = Vec::new();
-    take_text(step, &mut (*about).to_owned(), &mut blocks)?;
-    let Some(PageBlock::Text { block, speech }) = blocks.pop().filter(|_| blocks.is_empty()) else {
-        return Err(fault(about));
-    };
-    let one = |line: &&str| walk_step(step, line).ok_or_else(|| fault(line)).map(Arc::new);
-    Ok(PageBlock::Walk {
-        about: block,
-        speech,
-        steps: steps.iter().map(one).collect::<Result<_, PageFault>>()?,
-    })
-}
-
-/// One step as a question: a number, to as many decimals as it is written with, or an expression.
-fn walk_step(step: &str, line: &str) -> Option<Question> {
-    let (say, key) = line.split_once("::")?;
-    let (say, key) = (say.trim(), key.trim());
-    let mut blocks = Vec::new();
-    take_text(step, &mut say.to_owned(), &mut blocks).ok()?;
-    let text = match &blocks[..] {
-        [PageBlock::Text { block, .. }] => prose::plain(std::slice::from_ref(block)),
-        _ => return None,
-    };
-    let letters: Vec<String> = key
-        .chars()
-        .filter(char::is_ascii_alphabetic)
-        .map(String::from)
-        .collect();
-    let answer = match key.split_once('.') {
-        _ if !letters.is_empty() => {
-            serde_json::json!({"kind": "expression", "key": key, "variables": letters})
-        }
-        Some((_, decimals)) => {
-            serde_json::json!({"kind": "number", "key": key, "tolerance": {"decimals": decimals.len()}})
-        }
-        None => serde_json::json!({"kind": "number", "key": key}),
-    };
-    let part =
-        serde_json::json!({"id": "a", "interaction": "text_entry", "label": "This step", "answer": answer});
-    let whole =
-        serde_json::json!({"id": "walk", "title": "A step", "points": 1, "text": text, "parts": [part]});
-    let question = parse_question(&whole.to_string()).ok()?;
-    // What is asked for can be given.
-    let item = render(&question, 0).ok()?;
-    let part = item.parts.first()?;
-    (part.mark(&part.posed.key()).marking.score >= 1.0).then_some(question)
 }
 
 /// `term: meaning`.
@@ -270,139 +207,6 @@ fn figure(line: &str) -> Option<(&str, &str)> {
         .split_once("](")
 }
 
-fn take_text(step: &str, text: &mut String, into: &mut Vec<PageBlock>) -> Result<(), PageFault> {
-    let read = prose::read(&std::mem::take(text)).map_err(|unfit| PageFault::Unfit {
-        step: step.to_owned(),
-        unfit,
-    })?;
-    for mut block in read {
-        let mut words = Words::default();
-        let mut line = |content: &mut Vec<Inline>| words.take(content);
-        let done: Result<(), String> = match &mut block {
-            Block::Paragraph { content } => line(content),
-            Block::List { items, .. } => items.iter_mut().try_for_each(line),
-            Block::Table { head, rows } => std::iter::once(head).chain(rows).flatten().try_for_each(line),
-            Block::Code { text } => line(&mut vec![Inline::Code(text.clone())]),
-            // Pages have pictures from files, which are read before.
-            Block::Figure { name, .. } => Err(format!("the figure {name}")),
-            Block::Sound { recording } => Err(format!("the sound {}", recording.title)),
-        };
-        done.map_err(|maths| PageFault::Maths {
-            step: step.to_owned(),
-            maths,
-        })?;
-        let speech = words.spoken;
-        into.push(PageBlock::Text { block, speech });
-    }
-    Ok(())
-}
-
-/// The words of a block, line after line.
-#[derive(Default)]
-struct Words {
-    spoken: String,
-}
-
-impl Words {
-    /// Puts LaTeX in the place of what was typed, and adds the line in words. Gives back maths that cannot be read.
-    fn take(&mut self, content: &mut Vec<Inline>) -> Result<(), String> {
-        let mut line = String::new();
-        for piece in content {
-            match piece {
-                Inline::Text(t) | Inline::Strong(t) | Inline::Emphasis(t) | Inline::Code(t) => {
-                    line.push_str(t)
-                }
-                Inline::Math(m) | Inline::DisplayMath(m) => {
-                    let (latex, speech) = read_maths(m).ok_or_else(|| m.clone())?;
-                    line.push_str(&speech);
-                    *m = latex;
-                }
-                // Pages have no gaps: their questions stand by themselves.
-                Inline::Gap(_) => {}
-            }
-        }
-        let line = line.trim();
-        if !self.spoken.is_empty() && !line.is_empty() {
-            let ends = self.spoken.ends_with(['.', ':', '?', ';', ',']);
-            self.spoken.push_str(if ends { " " } else { ". " });
-        }
-        self.spoken.push_str(line);
-        Ok(())
-    }
-}
-
-/// Signs between the sides of a relation: typed, in LaTeX, in words. Longer ones first.
-const RELATIONS: [(&str, &str, &str); 10] = [
-    ("<=", r"\le", "is at most"),
-    (">=", r"\ge", "is at least"),
-    ("!=", r"\ne", "is not"),
-    ("->", r"\to", "becomes"),
-    ("≤", r"\le", "is at most"),
-    ("≥", r"\ge", "is at least"),
-    ("≈", r"\approx", "is about"),
-    ("=", "=", "equals"),
-    ("<", "<", "is less than"),
-    (">", ">", "is greater than"),
-];
-
-/// LaTeX and words of maths as it is typed; relations may follow each other.
-fn read_maths(typed: &str) -> Option<(String, String)> {
-    let (mut latex, mut speech) = (String::new(), String::new());
-    let mut rest = typed;
-    loop {
-        let found = RELATIONS
-            .iter()
-            .filter_map(|relation| Some((rest.find(relation.0)?, relation)))
-            .min_by_key(|(at, relation)| (*at, std::cmp::Reverse(relation.0.len())));
-        let (side, after) = match found {
-            Some((at, relation)) => (
-                rest.get(..at)?,
-                Some((rest.get(at + relation.0.len()..)?, relation)),
-            ),
-            None => (rest, None),
-        };
-        let (side_latex, side_speech) = read_side(side.trim())?;
-        latex.push_str(&side_latex);
-        speech.push_str(&side_speech);
-        let Some((further, (_, sign, words))) = after else {
-            break;
-        };
-        latex.push_str(&format!(" {sign} "));
-        speech.push_str(&format!(" {words} "));
-        rest = further;
-    }
-    Some((latex, speech))
-}
-
-/// Every letter is a name in a page, and so is a letter with an index.
-fn names_in(text: &str) -> Option<Names> {
-    let mut names: Vec<String> = text
-        .split(|c: char| !(c.is_alphanumeric() || c == '_'))
-        .filter(|word| word.contains('_') && word.starts_with(char::is_alphabetic))
-        .map(str::to_owned)
-        .collect();
-    names.extend(
-        ('a'..='z')
-            .chain('A'..='Z')
-            .filter(|c| *c != 'e')
-            .map(String::from),
-    );
-    names.extend(["alpha", "beta", "eta", "theta", "rho", "phi", "omega"].map(str::to_owned));
-    Names::new(names.iter().map(String::as_str)).ok()
-}
-
-fn read_side(side: &str) -> Option<(String, String)> {
-    let names = names_in(side)?;
-    if let Ok(reading) = maths::read_expression(side, &ReadOptions::new(&names)) {
-        return Some((maths::latex(&reading.tree), maths::speech(&reading.tree)));
-    }
-    [Kind::Matrix, Kind::Interval, Kind::Tuple]
-        .into_iter()
-        .map(|kind| read_for_guide(kind, side))
-        .find(|draft| draft.problem.is_none() && !draft.reads_as.is_empty())
-        .map(|draft| (draft.reads_as, draft.speech))
-}
-
 impl Page {
     /// The questions to check oneself, in order, by their ids.
     pub fn checks(&self) -> impl Iterator<Item = &str> {
@@ -419,6 +223,14 @@ impl Page {
             _ => None,
         });
         walks.nth(nth)
+    }
+
+    /// The recordings in it, by name or id.
+    pub fn recordings(&self) -> impl Iterator<Item = &str> {
+        self.blocks().filter_map(|b| match b {
+            PageBlock::Recording { name } => Some(name.as_str()),
+            _ => None,
+        })
     }
 
     /// The files of its figures.
@@ -438,7 +250,7 @@ impl Page {
                 let blocks = s.blocks.iter().map(|b| match b {
                     PageBlock::Text { speech, .. } | PageBlock::Walk { speech, .. } => speech.as_str(),
                     PageBlock::Figure { alt, .. } => alt.as_str(),
-                    PageBlock::Check { .. } => "",
+                    PageBlock::Check { .. } | PageBlock::Recording { .. } => "",
                 });
                 std::iter::once(s.title.as_str()).chain(blocks)
             })
@@ -453,14 +265,14 @@ impl Page {
         self.steps.iter().flat_map(|s| &s.blocks)
     }
 
-    /// About how long it takes to read, in whole minutes: 130 words a minute, and two minutes for each question.
+    /// About how long it takes to read, in whole minutes: 130 words a minute, and two minutes for each question or recording.
     pub fn minutes(&self) -> usize {
         let words: usize = self
             .blocks()
             .map(|b| match b {
                 PageBlock::Text { speech, .. } => speech.split_whitespace().count(),
                 PageBlock::Figure { alt, .. } => alt.split_whitespace().count(),
-                PageBlock::Check { .. } => 260,
+                PageBlock::Check { .. } | PageBlock::Recording { .. } => 260,
                 PageBlock::Walk { steps, .. } => 60 * steps.len(),
             })
             .sum();
@@ -472,7 +284,9 @@ impl Page {
 mod tests {
     use rstest::rstest;
 
+    use super::words::read_maths;
     use super::*;
+    use crate::bank::render::render;
 
     const PAGE: &str = "## Half of it
 
@@ -500,6 +314,24 @@ Divide by two.
         assert_eq!(page.checks().collect::<Vec<_>>(), ["halves"]);
         assert_eq!(page.figures().collect::<Vec<_>>(), ["half.svg"]);
         assert_eq!(page.steps[0].blocks.len(), 4);
+    }
+
+    #[test]
+    fn a_recording_stands_in_a_page_by_its_name_or_id() {
+        let page =
+            |inside: &str| parse_page(&format!("## In short\n\nSee:\n\n```recording\n{inside}\n```\n"));
+        let id = "0197a000-0000-7000-8000-000000000001";
+        for name in ["before-the-climb", id] {
+            let read = page(name).unwrap();
+            assert_eq!(read.recordings().collect::<Vec<_>>(), [name]);
+            assert_eq!(read.steps[0].blocks.len(), 2);
+        }
+        let fault = Err(PageFault::Fence {
+            step: "In short".into(),
+        });
+        for faulty in ["", "two\nnames", "../etc", "Before The Climb"] {
+            assert_eq!(page(faulty), fault, "{faulty}");
+        }
     }
 
     #[test]
