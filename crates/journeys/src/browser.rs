@@ -1,6 +1,7 @@
 //! The browser of a journey.
 
 use std::process::Stdio;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 use thirtyfour::cdp::domains::network::NetworkConditions;
 use thirtyfour::error::WebDriverErrorInner;
@@ -115,17 +116,20 @@ impl Browser {
         let path = format!(
             "//*[self::button or self::a or self::label[contains(@class, 'SegmentedControl')]][normalize-space(.)='{text}']"
         );
+        let clicked = AtomicBool::new(false);
         let press = async || {
-            let button = self
-                .driver
-                .query(By::XPath(path.clone()))
-                .and_clickable()
-                .first()
-                .await?;
+            let query = self.driver.query(By::XPath(path.clone())).and_clickable();
+            let button = match query.first().await {
+                // A click that had its effect can come back as stale: what it was on has gone with it.
+                Err(_) if clicked.load(Ordering::Relaxed) => return Ok(()),
+                found => found?,
+            };
             // The ledge at the bottom lies over what is not scrolled away from it.
             let centre = "arguments[0].scrollIntoView({block: 'center'})";
             self.driver.execute(centre, vec![button.to_json()?]).await?;
-            button.click().await
+            let done = button.click().await;
+            clicked.store(true, Ordering::Relaxed);
+            done
         };
         patiently(press).await
     }

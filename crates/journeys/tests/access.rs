@@ -317,6 +317,17 @@ async fn axe_finds_nothing_in_programs_cards_and_the_starting_point() -> Outcome
     browser.driver.goto(site.address(recording)).await?;
     browser.sees("Transcript").await?;
     found.extend(faults_everywhere(&browser, "a recording").await?);
+    browser
+        .driver
+        .goto(site.address("/read/safety?whole=true"))
+        .await?;
+    browser.sees("0:00 of 0:42").await?;
+    found.extend(faults_everywhere(&browser, "a page with a recording").await?);
+    let radio = browser.open_work(&site, "On the radio").await?;
+    browser.go_to(&radio, 6).await?;
+    browser.press("Handover from the early shift").await?;
+    browser.sees("0:00 of 0:33").await?;
+    found.extend(faults_everywhere(&browser, "a recording beside a question").await?);
     assert!(found.is_empty(), "{} faults:\n{}", found.len(), found.join("\n"));
     browser.quit().await?;
     Ok(())

@@ -102,6 +102,16 @@ async fn a_program_is_written_run_checked_and_handed_in() -> Outcome<()> {
     browser.driver.goto(format!("{work}/hand-in")).await?;
     browser.press("Hand in").await?;
     browser.sees("Receipt").await?;
+
+    // Once the result is out it has them side by side too.
+    browser.driver.goto(format!("{work}/result")).await?;
+    browser.sees("Result of ").await?;
+    browser.press("Compare 2 versions").await?;
+    browser
+        .driver
+        .query(By::Css(".cm-mergeView .cm-changedText"))
+        .first()
+        .await?;
     browser.quit().await?;
     Ok(())
 }

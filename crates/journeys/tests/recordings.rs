@@ -32,17 +32,7 @@ async fn a_recording_halts_at_its_stops_and_is_handed_in_once_it_was_seen() -> O
     let site = Site::start().await?;
     let browser = Browser::start().await?;
     browser.sign_in(&site, "joss", "granite-72").await?;
-    browser.sees("need doing").await?;
-    let link = By::XPath("//main//a[normalize-space(.)='Before the climb']");
-    let cover = browser
-        .driver
-        .query(link)
-        .first()
-        .await?
-        .prop("href")
-        .await?
-        .ok_or("its address")?;
-    browser.driver.goto(cover).await?;
+    browser.press("Before the climb").await?;
     browser.says("h1", "Before the climb").await?;
     browser.press("Open").await?;
     browser.sees("Transcript").await?;
@@ -105,6 +95,47 @@ async fn a_recording_halts_at_its_stops_and_is_handed_in_once_it_was_seen() -> O
     browser.sees("100 %, done").await?;
     browser.press("Add a stop here").await?;
     browser.sees("Questions at 0:00").await?;
+    browser.quit().await?;
+    Ok(())
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_recording_is_watched_beside_a_question_and_in_a_page() -> Outcome<()> {
+    let site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    let radio = browser.open_work(&site, "On the radio").await?;
+    browser.go_to(&radio, 6).await?;
+    browser.press("Handover from the early shift").await?;
+    browser.says("[data-testid='time']", "0:00 of 0:33").await?;
+    browser.click("[data-testid='play']").await?;
+    browser.says("[data-testid='caption']", "Three people").await?;
+    // As a window it goes on from where it was, and halts there; its fields are not the question's.
+    browser.press("As a window").await?;
+    browser
+        .driver
+        .query(By::Css("[data-testid='window']"))
+        .first()
+        .await?;
+    let seen = browser.text_of("[data-testid='time']").await?;
+    assert!(!seen.contains("· 0 %"), "{seen}");
+    browser.click("[data-testid='play']").await?;
+    answer(&browser, "0:18", "3/4").await?;
+    let own = browser
+        .driver
+        .query(By::Css("main input[data-part='a']"))
+        .first()
+        .await?;
+    assert_eq!(own.prop("value").await?.unwrap_or_default(), "");
+    browser.field("a").await?.send_keys("16/5").await?;
+    browser.is_saved().await?;
+    // Another recording in a reading page, with a question below it.
+    browser.driver.goto(site.address("/read/safety")).await?;
+    browser.says("[data-testid='time']", "0:00 of 0:42").await?;
+    browser.click("[data-testid='play']").await?;
+    browser.says("[data-testid='caption']", "Nobody climbs").await?;
+    browser.driver.refresh().await?;
+    browser.says("[data-testid='time']", " of 0:42").await?;
     browser.quit().await?;
     Ok(())
 }

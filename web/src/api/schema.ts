@@ -5190,6 +5190,12 @@ export interface components {
             /** @description How many programs run before one's own; nothing where it does not wait. */
             before?: number | null;
         };
+        ProgramVersion: {
+            /** Format: date-time */
+            at: string;
+            at_hand_in: boolean;
+            program: string;
+        };
         ProgramView: {
             /** @description A person gives the points; the checks stand beside. */
             by_hand: boolean;
@@ -5409,6 +5415,8 @@ export interface components {
             /** @description What a good answer says, line by line, where the teacher marks it and it may be shown. */
             model: components["schemas"]["InlineView"][][];
             prompt: components["schemas"]["BlockView"][];
+            /** @description What a program was at each try, the first one first; nothing for other kinds. */
+            versions: components["schemas"]["ProgramVersion"][];
         };
         ResultQuestion: {
             /** @description The key was corrected after it was handed in. */

@@ -75,6 +75,32 @@ pub(crate) struct ResultPart {
     model: Vec<Vec<Inline>>,
     /// What the teacher gave this part, where parts were marked one by one.
     marked: Option<MarkedPartView>,
+    /// What a program was at each try, the first one first; nothing for other kinds.
+    versions: Vec<ProgramVersion>,
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct ProgramVersion {
+    #[serde(with = "time::serde::rfc3339")]
+    at: OffsetDateTime,
+    at_hand_in: bool,
+    program: String,
+}
+
+/// A part's programs, try by try.
+fn versions(set: &coursework::SetState, part: &str) -> Vec<ProgramVersion> {
+    let version = |t: &coursework::TryRecord| {
+        let given = t.parts.iter().find(|p| p.part == part)?;
+        let marking::Response::Program { program } = &given.response else {
+            return None;
+        };
+        Some(ProgramVersion {
+            at: t.at,
+            at_hand_in: t.at_hand_in,
+            program: program.clone(),
+        })
+    };
+    set.tries.iter().filter_map(version).collect()
 }
 
 /// Points that a person gave a part.
@@ -269,6 +295,7 @@ async fn result_questions(
                     false => Vec::new(),
                 },
                 marked: marked_part(desk, question, p),
+                versions: versions(now_set, &p.id),
             }
         };
         questions.push(ResultQuestion {

@@ -23,10 +23,7 @@ type Props = {
 export function Player({ recording, inside = false }: Props) {
   const queryClient = useQueryClient();
   const media = useRef<HTMLVideoElement>(null);
-  const { watched, setWatched, trouble, since, tell, send, every } = useWatching(
-    recording.id,
-    recording.watched,
-  );
+  const { watched, setWatched, trouble, since, tell, send, every } = useWatching(recording);
   const [playing, setPlaying] = useState(false);
   const [at, setAt] = useState(recording.watched.at);
   const [speed, setSpeed] = useState("1");
@@ -48,7 +45,9 @@ export function Player({ recording, inside = false }: Props) {
   }, [playing, tell, every]);
   useLeaving(() => {
     const player = media.current;
-    if (player && !player.paused) void tell(player.currentTime, "left");
+    if (!player || player.paused) return;
+    setWatched({ ...watched, at: player.currentTime });
+    void tell(player.currentTime, "left");
   });
   const play = async () => {
     const player = media.current;
@@ -96,7 +95,7 @@ export function Player({ recording, inside = false }: Props) {
     <div className={inside ? classes.inside : classes.columns}>
       <section aria-labelledby={inside ? undefined : bar}>
         {!inside && <h1 id={bar}>{recording.title}</h1>}
-        <div className={classes.screen} data-pictures={recording.pictures}>
+        <div className={recording.pictures ? classes.screen : classes.unseen}>
           {/* biome-ignore lint/a11y/useMediaCaption: the captions stand below it, and the transcript beside it */}
           <video
             ref={media}

@@ -21,7 +21,6 @@ type Props = {
 export function StopQuestions({ recording, stop, prefix, onAnswered }: Props) {
   const [nth, setNth] = useState(stop.answered);
   const head = useRef<HTMLHeadingElement>(null);
-  useEffect(() => head.current?.focus(), []);
   const path = { params: { path: { id: recording, stop: stop.id } } };
   const shown = useQuery({
     queryKey: ["stop", recording, stop.id, nth],
@@ -29,6 +28,12 @@ export function StopQuestions({ recording, stop, prefix, onAnswered }: Props) {
       ask(api.POST("/api/recordings/{id}/stops/{stop}", { ...path, body: { question: nth, parts: [] } })),
     staleTime: Number.POSITIVE_INFINITY,
   });
+  useEffect(() => head.current?.focus(), []);
+  const asked = shown.data !== undefined;
+  // Where it stands in a window of its own, all of it that fits is moved into sight.
+  useEffect(() => {
+    if (asked) head.current?.parentElement?.scrollIntoView({ block: "nearest" });
+  }, [asked]);
   const answer = useMutation({
     mutationFn: (parts: { id: string; response: Given }[]) =>
       ask(api.POST("/api/recordings/{id}/stops/{stop}", { ...path, body: { question: nth, parts } })),

@@ -1,6 +1,8 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { api, ask, Failure, type Schemas } from "../../api/client";
 
+type Recording = Schemas["RecordingToWatch"];
 type Watched = Schemas["WatchedView"];
 type Did = Schemas["WatchDid"];
 
@@ -9,15 +11,21 @@ const TOLD_EVERY = 5_000;
 
 /**
  * Tells the server what is played, and asks it how far one may go. Whatever the browser claims, what it gives back is what
- * counts.
+ * counts; it stands with the recording, so that what is opened anew, or elsewhere in the window, goes on from there.
  */
-export function useWatching(id: string, first: Watched) {
-  const [watched, setWatched] = useState(first);
+export function useWatching({ id, watched }: Recording) {
+  const queryClient = useQueryClient();
+  const setWatched = useCallback(
+    (now: Watched) =>
+      queryClient.setQueriesData<Recording>({ queryKey: ["recording"] }, (of) =>
+        of?.id === id ? { ...of, watched: now } : of,
+      ),
+    [queryClient, id],
+  );
   const [trouble, setTrouble] = useState<Error | null>(null);
   /** Where the stretch began that was not told yet. */
   const since = useRef<number | null>(null);
   const queue = useRef<Promise<unknown>>(Promise.resolve());
-  const path = { params: { path: { id } } };
   const send = useCallback(
     (from: number, to: number, did?: Did) => {
       // One after the other, so that a later claim never comes before an earlier one.
@@ -44,7 +52,7 @@ export function useWatching(id: string, first: Watched) {
         },
       );
     },
-    [id],
+    [id, setWatched],
   );
   const tell = useCallback(
     (to: number, did?: Did) => {
@@ -55,7 +63,7 @@ export function useWatching(id: string, first: Watched) {
     },
     [send],
   );
-  return { watched, setWatched, trouble, since, tell, send, path, every: TOLD_EVERY };
+  return { watched, setWatched, trouble, since, tell, send, every: TOLD_EVERY };
 }
 
 /** Does something as the page goes away. */

@@ -2,6 +2,7 @@ import { Button, Skeleton } from "@mantine/core";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useParams } from "@tanstack/react-router";
 import { useEffect } from "react";
+import { CompareVersions } from "../../answers/program/Tries";
 import { api, type Schemas } from "../../api/client";
 import { Frame } from "../../app/Frame";
 import { Given } from "../../shared/Given";
@@ -189,6 +190,12 @@ function Question({ question }: { question: Schemas["ResultQuestion"] }) {
           ) : (
             <p className={classes.dim}>{several && `(${part.id}) `}Nothing was given here.</p>
           )}
+          <CompareVersions
+            versions={part.versions.map((v, n) => ({
+              name: `Try ${n + 1}, ${moment(v.at)}${v.at_hand_in ? ", at hand-in" : ""}`,
+              program: v.program,
+            }))}
+          />
           {part.marked && <Marked part={part.id} several={several} marked={part.marked} />}
           {part.model.length > 0 && (
             <details className={classes.working}>
