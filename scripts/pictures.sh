@@ -13,5 +13,5 @@ FOLDER=$(state_folder pictures)
 start_postgres "$FOLDER" 54896
 trap stop_postgres EXIT
 export DATABASE_URL="$PG_URL/postgres"
-cargo test --locked --workspace -p journeys --test pictures -- --ignored
+cargo test --locked --workspace -p journeys --test walks -- --ignored
 say "Taken: docs/screenshots"

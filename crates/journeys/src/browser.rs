@@ -1,16 +1,23 @@
 //! The browser of a journey.
 
 use std::process::Stdio;
+use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::Duration;
 
 use thirtyfour::cdp::domains::network::NetworkConditions;
 use thirtyfour::error::WebDriverErrorInner;
+use thirtyfour::extensions::query::ElementPollerWithTimeout;
 use thirtyfour::prelude::*;
 use thirtyfour::stringmatch::StringMatch;
 use tokio::io::{AsyncBufReadExt, BufReader};
 use tokio::process::{Child, Command};
 
 use crate::{Outcome, Site};
+
+/// What does not come within this time does not come.
+const LONGEST_WAIT: Duration = Duration::from_secs(25);
+const LOOKED_EVERY: Duration = Duration::from_millis(100);
 
 /// Tries again where the page was drawn anew between finding an element and using it.
 async fn patiently<T>(attempt: impl AsyncFn() -> WebDriverResult<T>) -> WebDriverResult<T> {
@@ -83,6 +90,10 @@ impl Browser {
             options.add_arg(flag)?;
         }
         let driver = WebDriver::new(format!("http://127.0.0.1:{port}"), options).await?;
+        driver.set_poller(Arc::new(ElementPollerWithTimeout::new(
+            LONGEST_WAIT,
+            LOOKED_EVERY,
+        )));
         Ok(Browser {
             driver,
             _process: process,
@@ -393,11 +404,11 @@ impl Browser {
             && document.getAnimations().every(a => a.playState !== 'running')";
         for _ in 0..50 {
             if self.driver.execute(script, Vec::new()).await?.convert::<bool>()? {
-                tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+                tokio::time::sleep(Duration::from_millis(300)).await;
                 self.driver.screenshot(file).await?;
                 return Ok(());
             }
-            tokio::time::sleep(std::time::Duration::from_millis(200)).await;
+            tokio::time::sleep(Duration::from_millis(200)).await;
         }
         Err(format!("{} would show something half loaded", file.display()).into())
     }

@@ -14,9 +14,9 @@ use rand::{Rng, SeedableRng};
 use crate::student::{Student, World};
 use crate::times::Times;
 
-const USAGE: &str = "load --server URL --assignment ID [--students 2000] [--seconds 60] [--most 250]
+const USAGE: &str = "load --server URL --assignment ID [--students 2000] [--seconds 60] [--most 250] [--endless 0]
   The students' sessions have the tokens tok0, tok1, …. Fails where the 99th percentile of any kind of request is above
-  so many milliseconds, or anything was refused that should not have been.";
+  so many milliseconds, or anything was refused that should not have been. So many of them run endless programs all the time instead.";
 
 struct Options {
     server: String,
@@ -24,6 +24,7 @@ struct Options {
     students: u32,
     seconds: u64,
     most_millis: u64,
+    endless: u32,
 }
 
 fn options(words: &[String]) -> Option<Options> {
@@ -33,6 +34,7 @@ fn options(words: &[String]) -> Option<Options> {
         students: 2_000,
         seconds: 60,
         most_millis: 250,
+        endless: 0,
     };
     for pair in words.chunks(2) {
         let [name, value] = pair else { return None };
@@ -42,6 +44,7 @@ fn options(words: &[String]) -> Option<Options> {
             "--students" => found.students = value.parse().ok()?,
             "--seconds" => found.seconds = value.parse().ok()?,
             "--most" => found.most_millis = value.parse().ok()?,
+            "--endless" => found.endless = value.parse().ok()?,
             _ => return None,
         }
     }
@@ -86,7 +89,11 @@ async fn main() -> ExitCode {
         let student = Student::new(world.clone(), number, chance);
         all.push(tokio::spawn(async move {
             tokio::time::sleep(wait).await;
-            student.work().await;
+            if number < options.endless {
+                student.run_endless_programs().await;
+            } else {
+                student.work().await;
+            }
         }));
     }
     for one in all {
@@ -121,10 +128,15 @@ mod tests {
         assert!(read("--server http://a --assignment").is_none());
         assert!(read("--server http://a --assignment b --what 3").is_none());
         assert!(read("--server http://a --assignment b --students many").is_none());
-        let found = read("--server http://a/ --assignment b --students 5").unwrap();
+        let found = read("--server http://a/ --assignment b --students 5 --endless 2").unwrap();
         assert_eq!(
-            (found.server.as_str(), found.students, found.seconds),
-            ("http://a", 5, 60)
+            (
+                found.server.as_str(),
+                found.students,
+                found.seconds,
+                found.endless
+            ),
+            ("http://a", 5, 60, 2)
         );
     }
 }

@@ -34,6 +34,15 @@ struct Task {
     revision: i64,
 }
 
+/// Programs that are ended: a loop, a regular expression that only the clock ends, memory, output, recursion.
+const ENDLESS: [&str; 5] = [
+    "while (true) {}",
+    "/^(a+)+$/.test('a'.repeat(40) + '!')",
+    "const all = []; while (true) all.push('x'.repeat(100000) + all.length)",
+    "while (true) print('a line that never ends')",
+    "const f = (n) => f(n + 1) + 1; while (true) { try { f(0) } catch (e) {} }",
+];
+
 /// Everything on a board that can be answered.
 fn tasks(board: &Value) -> Vec<Task> {
     let list = |v: &Value| v.as_array().cloned().unwrap_or_default();
@@ -101,6 +110,19 @@ impl Student {
                 self.chance.random_range(1..30)
             ),
             _ => format!("{whole} sqrt({})", self.chance.random_range(2..30)),
+        }
+    }
+
+    /// Runs programs that never end by themselves, one after the other, each of another sort, until the end.
+    pub async fn run_endless_programs(mut self) {
+        while Instant::now() < self.world.end {
+            let which = self.chance.random_range(0..ENDLESS.len());
+            // None is like one before: what came of that is kept, and would not be run again.
+            let unlike: u64 = self.chance.random();
+            let body = json!({ "source": format!("{} // {unlike}", ENDLESS[which]) });
+            self.send(Kind::Endless, Method::POST, "/api/programs/run", Some(body))
+                .await;
+            self.pause(0.05, 0.2).await;
         }
     }
 

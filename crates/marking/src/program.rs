@@ -1,6 +1,8 @@
 //! Small programs: what is to be run, and what came of it. Running them is for whoever has processes; here is only what is
 //! said to them and what is made of it.
 
+mod said;
+
 use std::collections::BTreeMap;
 use std::sync::OnceLock;
 
@@ -121,7 +123,7 @@ impl ProgramError {
     /// "Line 3: …" with what it means, for the student.
     pub fn words(&self) -> String {
         let said = self.message.trim_end_matches('.');
-        let what = match self.kind {
+        let what = said::meaning(self.kind, said).unwrap_or_else(|| match self.kind {
             ProgramFault::Syntax => format!(
                 "this can't be read as a program ({said}). Look for a missing bracket, quotation mark or comma, here or on the line before."
             ),
@@ -136,7 +138,7 @@ impl ProgramError {
             ProgramFault::Time => "the program was stopped after two seconds.".into(),
             ProgramFault::NoFunction => format!("there is no function called {said}."),
             ProgramFault::Runner => "the program could not be run just now. Nothing was used up; try again.".into(),
-        };
+        });
         match self.line {
             Some(line) => format!("Line {line}: {what}"),
             None => {

@@ -512,6 +512,10 @@ impl Posed for PosedProgram {
         let lines = match self.checked(source) {
             Ok(lines) => lines,
             Err(error) => {
+                if self.view.by_hand {
+                    // A person can read it all the same.
+                    return Some(Marking::new(Outcome::Waiting).note(error.words()));
+                }
                 let does_not_start = error.kind == ProgramFault::Syntax;
                 let marking = Marking::new(Outcome::Unreadable).note(error.words());
                 return Some(if does_not_start {

@@ -160,20 +160,28 @@ async fn a_teacher_marks_by_lines_beside_the_checks(pool: PgPool) {
     let id = world_with(&pool, homework(), &[BY_HAND]).await;
     teacher_of(&pool, &id).await;
     let client = client!(pool);
-    let (ada, tam) = (client.sign_in("ada").await, client.sign_in("tam").await);
+    let tam = client.sign_in("tam").await;
     let path = |tail: &str| format!("/api/assignments/{id}{tail}");
-    client.send("POST", &path("/open"), Some(&ada), None).await;
-    let draft = json!({"question": 0, "set_number": 0, "part": "a", "based_on": 0, "response": {"program": "print('rain')"}});
-    client
-        .send("PUT", &path("/drafts"), Some(&ada), Some(draft))
-        .await;
-    client.send("POST", &path("/hand-in"), Some(&ada), None).await;
+    // One that runs, and one that does not start: a person can read it all the same.
+    for (who, program) in [("ada", "print('rain')"), ("cy", "print('rain'")] {
+        let who = client.sign_in(who).await;
+        client.send("POST", &path("/open"), Some(&who), None).await;
+        let draft = json!({"question": 0, "set_number": 0, "part": "a", "based_on": 0, "response": {"program": program}});
+        client
+            .send("PUT", &path("/drafts"), Some(&who), Some(draft))
+            .await;
+        let (status, _) = client.send("POST", &path("/hand-in"), Some(&who), None).await;
+        assert_eq!(status, StatusCode::OK);
+        let (_, result) = client.send("GET", &path("/result"), Some(&who), None).await;
+        assert_eq!(result["recorded"]["waiting"], 4.0, "{result}");
+    }
     let (_, queue) = client
         .send("GET", &format!("/api/marking/{id}/0"), Some(&tam), None)
         .await;
     let text = queue.to_string();
     assert!(text.contains("0 of 1 checks passed."), "{text}");
     assert!(text.contains("Names say what they stand for"), "{text}");
+    assert!(text.contains("Line 1: the program ends before"), "{text}");
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]

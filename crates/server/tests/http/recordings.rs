@@ -270,6 +270,19 @@ async fn a_teacher_uploads_and_places_stops(pool: PgPool) {
             StatusCode::BAD_REQUEST
         );
     }
+    let none =
+        json!([{"id": "one", "at": 66.5, "questions": []}, {"id": "two", "at": 46.5, "questions": []}]);
+    for (stops, words) in [
+        (json!([none[0]]), "The stop at 1:06 lies outside the recording."),
+        (json!([none[1]]), "The stop at 0:46 needs one to five questions."),
+    ] {
+        let body = json!({"version": 2, "title": "Yaw", "captions": CAPTIONS, "stops": stops});
+        let (status, refused) = put(Some(body)).await;
+        assert_eq!(
+            (status, &refused["detail"]),
+            (StatusCode::BAD_REQUEST, &json!(words))
+        );
+    }
     let (_, edit) = client.send("GET", &page, Some(&tam), None).await;
     assert_eq!(
         (&edit["version"], &edit["stops"][0]["questions"][0]),

@@ -4,12 +4,12 @@ import { Told } from "../Told";
 import { programOf } from "./asked";
 import classes from "./Program.module.css";
 
-/** A program that was given, folded. */
+/** A program that was given, folded, but where a person is to read it. */
 export function ProgramGiven({ verdict }: GivenProps) {
   const program = programOf(verdict.response) ?? "";
   const lines = program.trimEnd().split("\n").length;
   return (
-    <details className={classes.file}>
+    <details className={classes.file} open={verdict.outcome === "with_the_teacher"}>
       <summary>
         Program, {lines} {lines === 1 ? "line" : "lines"}
       </summary>

@@ -105,6 +105,7 @@ function Upload() {
       />
       <FileInput
         label="File"
+        placeholder="Choose a file"
         description="WebM with VP8, VP9 or AV1 and Opus, or sound alone; 200 MB at most."
         accept="video/webm,audio/webm,.webm"
         value={file}

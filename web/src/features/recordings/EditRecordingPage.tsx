@@ -89,6 +89,8 @@ function Loaded({ recording }: { recording: Edit }) {
           <MultiSelect
             label={`Questions at ${clockOf(stop.at)}`}
             searchable
+            className={classes.asked}
+            placeholder={stop.questions.length === 0 ? "Choose one to five" : undefined}
             maxValues={5}
             data={questions.map((q) => ({ value: q.id, label: q.title }))}
             value={stop.questions}

@@ -202,6 +202,12 @@ pub(crate) struct SaveRecording {
     stops: Vec<EditStop>,
 }
 
+/// Minutes and seconds, as they stand beside a stop.
+fn clock(at: f64) -> String {
+    let seconds = at.clamp(0.0, 86_400.0).floor();
+    format!("{}:{:02}", (seconds / 60.0).floor(), seconds % 60.0)
+}
+
 async fn stops_of(school: &School, seconds: f64, given: Vec<EditStop>) -> Result<Vec<Stop>, ApiError> {
     let refuse = |words: String| Err(ApiError::Unusable(words));
     if given.len() > MOST_STOPS {
@@ -222,10 +228,16 @@ async fn stops_of(school: &School, seconds: f64, given: Vec<EditStop>) -> Result
             return refuse("Each stop has a name of its own: letters, digits and hyphens.".into());
         }
         if !stop.at.is_finite() || stop.at < 0.0 || stop.at > seconds {
-            return refuse("A stop lies outside the recording.".into());
+            return refuse(format!(
+                "The stop at {} lies outside the recording.",
+                clock(stop.at)
+            ));
         }
         if stop.questions.is_empty() || stop.questions.len() > 5 {
-            return refuse("A stop asks one to five questions.".into());
+            return refuse(format!(
+                "The stop at {} needs one to five questions.",
+                clock(stop.at)
+            ));
         }
         for question in &stop.questions {
             match known.get(question) {
