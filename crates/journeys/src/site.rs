@@ -3,8 +3,10 @@
 use std::path::{Path, PathBuf};
 use std::process::Stdio;
 
+use sqlx::{AssertSqlSafe, Connection, PgConnection};
 use tokio::io::{AsyncBufReadExt, BufReader};
 use tokio::process::{Child, Command};
+use tokio::sync::OnceCell;
 use tokio::sync::mpsc::{UnboundedReceiver, unbounded_channel};
 
 use crate::Outcome;
@@ -29,6 +31,37 @@ fn green_slate() -> Outcome<Command> {
     Ok(command)
 }
 
+fn base() -> Outcome<String> {
+    Ok(std::env::var("DATABASE_URL").map_err(|_| "DATABASE_URL says where PostgreSQL is")?)
+}
+
+/// The address of another database of the same server.
+fn beside(base: &str, name: &str) -> Outcome<String> {
+    let (server, _) = base.rsplit_once('/').ok_or("an address with a database")?;
+    Ok(format!("{server}/{name}"))
+}
+
+fn free_port() -> Outcome<u16> {
+    Ok(std::net::TcpListener::bind("127.0.0.1:0")?.local_addr()?.port())
+}
+
+/// The name of a database that these commands made. It takes some seconds, so each process makes it once and copies it.
+async fn made_by(commands: &[&[&str]]) -> Outcome<String> {
+    let name = format!("journeys_{}_{}", free_port()?, std::process::id());
+    let database = beside(&base()?, &name)?;
+    for words in commands {
+        let done = green_slate()?
+            .args(*words)
+            .env("DATABASE_URL", &database)
+            .status()
+            .await?;
+        if !done.success() {
+            return Err(format!("green-slate {words:?} failed").into());
+        }
+    }
+    Ok(name)
+}
+
 /// A Green Slate with the demo world, on a port and a database of its own.
 pub struct Site {
     database: String,
@@ -42,12 +75,15 @@ impl Site {
     /// # Errors
     /// If `DATABASE_URL` names no PostgreSQL, or a command fails.
     pub async fn start() -> Outcome<Site> {
-        Self::after(&[
-            &["migrate"],
-            &["bank", "load", "content/questions"],
-            &["seed", "content/world.yaml"],
-        ])
-        .await
+        static WORLD: OnceCell<String> = OnceCell::const_new();
+        let made = WORLD.get_or_try_init(|| {
+            made_by(&[
+                &["migrate"],
+                &["bank", "load", "content/questions"],
+                &["seed", "content/world.yaml"],
+            ])
+        });
+        Self::like(made.await?).await
     }
 
     /// With questions, but with nobody in it.
@@ -55,7 +91,9 @@ impl Site {
     /// # Errors
     /// As for [`Site::start`].
     pub async fn start_empty() -> Outcome<Site> {
-        Self::after(&[&["migrate"], &["bank", "load", "content/questions"]]).await
+        static EMPTY: OnceCell<String> = OnceCell::const_new();
+        let made = EMPTY.get_or_try_init(|| made_by(&[&["migrate"], &["bank", "load", "content/questions"]]));
+        Self::like(made.await?).await
     }
 
     /// Runs a command on this site's database, and gives what it prints.
@@ -76,21 +114,18 @@ impl Site {
         Ok(String::from_utf8(done.stdout)?)
     }
 
-    async fn after(commands: &[&[&str]]) -> Outcome<Site> {
-        let base = std::env::var("DATABASE_URL").map_err(|_| "DATABASE_URL says where PostgreSQL is")?;
-        let (server, _) = base.rsplit_once('/').ok_or("an address with a database")?;
-        let port = std::net::TcpListener::bind("127.0.0.1:0")?.local_addr()?.port();
-        let database = format!("{server}/journey_{port}_{}", std::process::id());
-        for words in commands {
-            let done = green_slate()?
-                .args(*words)
-                .env("DATABASE_URL", &database)
-                .status()
-                .await?;
-            if !done.success() {
-                return Err(format!("green-slate {words:?} failed").into());
-            }
-        }
+    /// With a copy of a database that was made before.
+    async fn like(made: &str) -> Outcome<Site> {
+        let port = free_port()?;
+        let (base, name) = (base()?, format!("journey_{port}_{}", std::process::id()));
+        let database = beside(&base, &name)?;
+        let mut connection = PgConnection::connect(&base).await?;
+        let copy = format!("create database {name} template {made}");
+        // The names are this file's own.
+        sqlx::raw_sql(AssertSqlSafe(copy))
+            .execute(&mut connection)
+            .await?;
+        connection.close().await?;
         let clock = std::env::temp_dir().join(format!("green-slate-clock-{port}-{}", std::process::id()));
         std::fs::write(&clock, "0")?;
         let (server, log) = Self::serve(&database, port, &clock).await?;

@@ -333,6 +333,8 @@ async fn a_question_is_made_from_a_starter_and_another_is_corrected_with_its_eff
     browser.press("Make a question").await?;
     browser.sees("Other numbers").await?;
     let change = async |from: &str, to: &str| -> Outcome<()> {
+        // It is loaded once it is needed.
+        browser.driver.query(By::Css(".cm-content")).first().await?;
         // As if it were pasted over: the editor is what the page has of it.
         let script = "const view = document.querySelector('.cm-content').cmTile.view; \
             const text = view.state.doc.toString().replace(arguments[0], arguments[1]); \

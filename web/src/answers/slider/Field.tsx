@@ -1,5 +1,6 @@
 import "@mantine/core/styles/Slider.css";
 import { Slider, TextInput } from "@mantine/core";
+import { useRef } from "react";
 import type { FieldProps } from "../kinds";
 import { fieldInUse } from "../typed/inUse";
 import { ReadsAs } from "../typed/ReadsAs";
@@ -11,6 +12,7 @@ export default function Field(props: FieldProps<"slider">) {
   const { assignment, question, part, name = part, entry, disabled, onChange } = props;
   const text = typeof props.value === "string" ? props.value : "";
   const { input, typeResult } = useTyping(onChange);
+  const { scale, isMeant, press } = useOnlyWhenMeant();
   const number = Number(text.replace(",", "."));
   const onScale = text.trim() !== "" && Number.isFinite(number);
   const show = (n: number) => n.toFixed(entry.places);
@@ -25,7 +27,14 @@ export default function Field(props: FieldProps<"slider">) {
     // biome-ignore lint/a11y/useSemanticElements: a scale with its field is no set of form fields with a legend
     <div role="group" aria-label={entry.label} data-part={name}>
       <div className={classes.slider}>
-        <div className={classes.scale} onPointerDownCapture={() => input.current?.blur()}>
+        <div
+          ref={scale}
+          className={classes.scale}
+          onPointerDownCapture={() => {
+            input.current?.blur();
+            press();
+          }}
+        >
           <Slider
             min={entry.from}
             max={entry.to}
@@ -38,8 +47,8 @@ export default function Field(props: FieldProps<"slider">) {
             thumbProps={{
               "aria-valuetext": onScale ? `${text}${unit}` : "not set yet",
             }}
-            // The last frame of a drag must not come over what is being typed already.
-            onChange={(v) => document.activeElement !== input.current && onChange(show(v))}
+            // The last frame of a drag must not come over what is being typed already, nor any movement after it.
+            onChange={(v) => isMeant() && document.activeElement !== input.current && onChange(show(v))}
           />
         </div>
         <div className={classes.value}>
@@ -73,4 +82,27 @@ export default function Field(props: FieldProps<"slider">) {
       )}
     </div>
   );
+}
+
+/** Whether the scale is moved on purpose: held by a pointer, or where the keys go. */
+function useOnlyWhenMeant() {
+  const scale = useRef<HTMLDivElement | null>(null);
+  const held = useRef(false);
+  const press = () => {
+    held.current = true;
+    const letGo = () => {
+      window.removeEventListener("pointerup", letGo);
+      window.removeEventListener("pointercancel", letGo);
+      // Its last movement is taken in with the next frame.
+      requestAnimationFrame(() =>
+        requestAnimationFrame(() => {
+          held.current = false;
+        }),
+      );
+    };
+    window.addEventListener("pointerup", letGo);
+    window.addEventListener("pointercancel", letGo);
+  };
+  const isMeant = () => held.current || Boolean(scale.current?.contains(document.activeElement));
+  return { scale, isMeant, press };
 }
