@@ -305,7 +305,22 @@ impl Browser {
             .await?
             .send_keys(password)
             .await?;
-        self.press("Sign in").await
+        self.press("Sign in").await?;
+        // Whoever goes elsewhere before it is answered is not signed in. It leads away, or says why not.
+        let answered =
+            "return location.pathname !== '/sign-in' || document.querySelector('[role=alert]') !== null";
+        for _ in 0..250 {
+            if self
+                .driver
+                .execute(answered, Vec::new())
+                .await?
+                .convert::<bool>()?
+            {
+                break;
+            }
+            tokio::time::sleep(LOOKED_EVERY).await;
+        }
+        Ok(())
     }
 
     /// Signs out by the person menu.

@@ -139,3 +139,31 @@ async fn a_recording_is_watched_beside_a_question_and_in_a_page() -> Outcome<()>
     browser.quit().await?;
     Ok(())
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn what_was_seen_while_the_server_was_away_is_told_later() -> Outcome<()> {
+    let mut site = Site::start().await?;
+    let browser = Browser::start().await?;
+    browser.sign_in(&site, "ebba", "lichen-41").await?;
+    let recording = "/recording/0197a000-0000-7000-8000-000000000002";
+    browser.driver.goto(site.address(recording)).await?;
+    browser.says("[data-testid='time']", "0:00 of 0:33").await?;
+    browser.click("[data-testid='play']").await?;
+    browser.says("[data-testid='caption']", "Handover").await?;
+    site.kill().await?;
+    browser.sees("What you see meanwhile is kept").await?;
+    site.restart().await?;
+    // It plays on to its stop, and nothing of it is missing.
+    answer(&browser, "0:18", "3/4").await?;
+    browser.says("[data-testid='time']", "56 % seen").await?;
+    let ahead = By::XPath("//*[contains(., 'lies ahead')]");
+    assert!(browser.driver.find_all(ahead).await?.is_empty());
+    browser.click("[data-testid='play']").await?;
+    browser
+        .driver
+        .query(By::Css("[data-testid='done']"))
+        .first()
+        .await?;
+    browser.quit().await?;
+    Ok(())
+}

@@ -12,6 +12,8 @@ type Recording = Schemas["RecordingToWatch"];
 
 const speeds = ["0.5", "0.75", "1", "1.25", "1.5", "1.75", "2"];
 const jump = 5;
+/** Seconds that are played while the server is away; then it halts, so that all of it can still be believed. */
+const longestUntold = 20;
 
 type Props = {
   recording: Recording;
@@ -23,7 +25,7 @@ type Props = {
 export function Player({ recording, inside = false }: Props) {
   const queryClient = useQueryClient();
   const media = useRef<HTMLVideoElement>(null);
-  const { watched, setWatched, trouble, since, tell, send, every } = useWatching(recording);
+  const { watched, setWatched, trouble, since, away, tell, send, every } = useWatching(recording);
   const [playing, setPlaying] = useState(false);
   const [at, setAt] = useState(recording.watched.at);
   const [speed, setSpeed] = useState("1");
@@ -40,9 +42,15 @@ export function Player({ recording, inside = false }: Props) {
   }, [speed]);
   useEffect(() => {
     if (!playing) return;
-    const timer = window.setInterval(() => void tell(media.current?.currentTime ?? 0), every);
+    const timer = window.setInterval(() => {
+      const player = media.current;
+      if (!player) return;
+      const untold = player.currentTime - (since.current ?? player.currentTime);
+      if (away.current && untold > longestUntold) player.pause();
+      else void tell(player.currentTime);
+    }, every);
     return () => window.clearInterval(timer);
-  }, [playing, tell, every]);
+  }, [playing, tell, every, away, since]);
   useLeaving(() => {
     const player = media.current;
     if (!player || player.paused) return;
@@ -52,7 +60,10 @@ export function Player({ recording, inside = false }: Props) {
   const play = async () => {
     const player = media.current;
     if (!player) return;
-    const from = Math.min(player.currentTime, watched.may_go_to);
+    // What was played while the server was away is told first.
+    const now = since.current === null ? watched : await tell(player.currentTime);
+    if (!now) return;
+    const from = Math.min(player.currentTime, now.may_go_to);
     if (Math.abs(from - player.currentTime) > 0.5) player.currentTime = from;
     if (!(await send(from, from, "went"))) return;
     since.current = player.currentTime;
@@ -63,7 +74,8 @@ export function Player({ recording, inside = false }: Props) {
     const player = media.current;
     if (!player) return;
     const place = Math.min(Math.max(to, 0), Math.max(watched.may_go_to, player.currentTime));
-    if (playing) await tell(player.currentTime);
+    if (since.current !== null) await tell(player.currentTime);
+    if (away.current) return;
     const back = place < player.currentTime - 1;
     since.current = null;
     const done = await send(place, place, back ? "back" : "went");
@@ -87,7 +99,7 @@ export function Player({ recording, inside = false }: Props) {
     if (!player) return;
     const ended = player.ended || player.currentTime >= limit - 0.05;
     await tell(Math.min(player.currentTime, limit), ended ? undefined : "paused");
-    since.current = null;
+    if (!away.current) since.current = null;
     void queryClient.invalidateQueries({ queryKey: ["week"] });
   };
   const cue = recording.cues.find((c) => c.start <= at && at < c.end);
@@ -157,7 +169,13 @@ export function Player({ recording, inside = false }: Props) {
           </span>
         </div>
         <Timeline recording={recording} at={at} watched={watched} onGo={(to) => void goTo(to)} />
-        {trouble && <Trouble error={trouble} />}
+        {trouble && away.current && (
+          <p role="alert" className={classes.away}>
+            The server can't be reached just now. What you see meanwhile is kept and told to it later;
+            {playing ? " if that takes long, the recording halts." : " press Play to try again."}
+          </p>
+        )}
+        {trouble && !away.current && <Trouble error={trouble} />}
         {watched.done && (
           <p data-testid="done">You have seen it all and answered every stop. Go wherever you like in it.</p>
         )}

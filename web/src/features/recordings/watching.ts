@@ -25,6 +25,8 @@ export function useWatching({ id, watched }: Recording) {
   const [trouble, setTrouble] = useState<Error | null>(null);
   /** Where the stretch began that was not told yet. */
   const since = useRef<number | null>(null);
+  /** The server did not answer the last time: what was played since then waits to be told. */
+  const away = useRef(false);
   const queue = useRef<Promise<unknown>>(Promise.resolve());
   const send = useCallback(
     (from: number, to: number, did?: Did) => {
@@ -43,11 +45,13 @@ export function useWatching({ id, watched }: Recording) {
         (now) => {
           setWatched(now);
           setTrouble(null);
+          away.current = false;
           return now;
         },
         (error) => {
           const failure = error instanceof Failure ? error : new Failure(null, String(error), 0);
           setTrouble(failure);
+          away.current = failure.status === 0 || failure.status >= 500;
           return null;
         },
       );
@@ -59,11 +63,14 @@ export function useWatching({ id, watched }: Recording) {
       const from = since.current;
       if (from === null || to < from) return Promise.resolve(null);
       since.current = to;
-      return send(from, to, did);
+      return send(from, to, did).then((now) => {
+        if (!now && away.current) since.current = Math.min(since.current ?? from, from);
+        return now;
+      });
     },
     [send],
   );
-  return { watched, setWatched, trouble, since, tell, send, every: TOLD_EVERY };
+  return { watched, setWatched, trouble, since, away, tell, send, every: TOLD_EVERY };
 }
 
 /** Does something as the page goes away. */
