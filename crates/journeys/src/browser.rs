@@ -263,6 +263,8 @@ impl Browser {
     /// If it never is.
     pub async fn walk_to(&self, css: &str) -> Outcome<()> {
         let script = "return document.activeElement !== null && document.activeElement.matches(arguments[0])";
+        // Nobody walks before the page is there.
+        self.driver.query(By::Css(css)).first().await?;
         for _ in 0..90 {
             if self
                 .driver
@@ -378,6 +380,7 @@ impl Browser {
     pub async fn tab_to(&self, css: &str, text: &str) -> Outcome<()> {
         let script = "const here = document.activeElement; \
             return here !== null && here.matches(arguments[0]) && here.textContent.includes(arguments[1])";
+        self.driver.query(By::Css(css)).first().await?;
         for _ in 0..100 {
             let found = self.driver.execute(script, vec![css.into(), text.into()]).await?;
             if found.convert::<bool>()? {

@@ -495,7 +495,9 @@ async fn all_of_it_can_be_done_by_keyboard() -> Outcome<()> {
         .says("[data-testid='links'] li", "skerry.example/rules")
         .await?;
     browser.is_saved().await?;
+    // A browser may put a space after strong words as one that does not break.
     let kept = browser.text_of("[role='textbox'][data-part='a']").await?;
+    let kept = kept.replace('\u{a0}', " ");
     assert!(
         kept.contains("Two lines from now on.") && kept.contains("wind"),
         "{kept}"
