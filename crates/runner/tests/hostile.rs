@@ -36,7 +36,7 @@ fn printed(source: &str) -> String {
 #[case::for_ever_empty("for (;;);", &[ProgramFault::Steps])]
 #[case::caught_for_ever("while (true) { try { while (true) {} } catch (e) {} }", &[ProgramFault::Steps])]
 #[case::finally_for_ever("function f() { try { while (true) {} } finally { f(); } } f();", &[ProgramFault::Steps])]
-#[case::generator("function* g() { while (true) yield 1; } for (const x of g()) {}", &[ProgramFault::Steps])]
+#[case::generator("function* g() { while (true) yield 1; } for (const x of g()) {}", &[ProgramFault::Steps, ProgramFault::Time])]
 #[case::sort_for_ever("const a = Array.from({length: 1000}, (_, i) => i); while (true) a.sort(() => 0.5 - random());", &[ProgramFault::Steps, ProgramFault::Time])]
 #[case::list("const a = []; while (true) a.push(new Array(1000).fill(1));", &[ProgramFault::Memory, ProgramFault::Steps])]
 #[case::text("let s = 'a'; while (true) s += s;", &[ProgramFault::Memory, ProgramFault::Range, ProgramFault::Thrown])]
