@@ -282,6 +282,12 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
         "",
         "dragging sets the value"
     );
+    // Held once more, and released where the page is never told: on the way to Check it must not move any more.
+    let hold = "const r = arguments[0].getBoundingClientRect(); \
+        const at = {bubbles: true, cancelable: true, clientX: r.x + 5, clientY: r.y + 5, buttons: 1}; \
+        arguments[0].dispatchEvent(new PointerEvent('pointerdown', at)); \
+        arguments[0].dispatchEvent(new MouseEvent('mousedown', at))";
+    browser.driver.execute(hold, vec![thumb.to_json()?]).await?;
     browser.type_over(&typed, &bar.to_string()).await?;
     check(&browser, "right").await?;
 

@@ -12,7 +12,7 @@ export default function Field(props: FieldProps<"slider">) {
   const { assignment, question, part, name = part, entry, disabled, onChange } = props;
   const text = typeof props.value === "string" ? props.value : "";
   const { input, typeResult } = useTyping(onChange);
-  const { scale, isMeant, press } = useOnlyWhenMeant();
+  const { scale, isMeant, press, letGo } = useOnlyWhenMeant();
   const number = Number(text.replace(",", "."));
   const onScale = text.trim() !== "" && Number.isFinite(number);
   const show = (n: number) => n.toFixed(entry.places);
@@ -64,7 +64,11 @@ export default function Field(props: FieldProps<"slider">) {
             spellCheck={false}
             maxLength={200}
             aria-describedby={readsId}
-            onFocus={() => fieldInUse(typeResult)}
+            onFocus={() => {
+              // Whoever types holds the scale no longer, even where the release was never told (outside the window).
+              letGo();
+              fieldInUse(typeResult);
+            }}
             onChange={(e) => onChange(e.currentTarget.value)}
           />
           {entry.unit && <span className={classes.unit}>{entry.unit}</span>}
@@ -87,22 +91,29 @@ export default function Field(props: FieldProps<"slider">) {
 /** Whether the scale is moved on purpose: held by a pointer, or where the keys go. */
 function useOnlyWhenMeant() {
   const scale = useRef<HTMLDivElement | null>(null);
-  const held = useRef(false);
+  const held = useRef<AbortController | null>(null);
+  const letGo = () => {
+    held.current?.abort();
+    held.current = null;
+  };
   const press = () => {
-    held.current = true;
-    const letGo = () => {
-      window.removeEventListener("pointerup", letGo);
-      window.removeEventListener("pointercancel", letGo);
+    letGo();
+    const hold = new AbortController();
+    held.current = hold;
+    const released = () => {
       // Its last movement is taken in with the next frame.
       requestAnimationFrame(() =>
         requestAnimationFrame(() => {
-          held.current = false;
+          if (held.current === hold) letGo();
         }),
       );
     };
-    window.addEventListener("pointerup", letGo);
-    window.addEventListener("pointercancel", letGo);
+    const { signal } = hold;
+    window.addEventListener("pointerup", released, { signal });
+    window.addEventListener("pointercancel", released, { signal });
+    // Moving without a button: it was released where nobody told this page.
+    window.addEventListener("pointermove", (e) => e.buttons === 0 && letGo(), { signal, capture: true });
   };
-  const isMeant = () => held.current || Boolean(scale.current?.contains(document.activeElement));
-  return { scale, isMeant, press };
+  const isMeant = () => held.current !== null || Boolean(scale.current?.contains(document.activeElement));
+  return { scale, isMeant, press, letGo };
 }
