@@ -188,6 +188,20 @@ impl Browser {
         Err(format!("{text} was typed over, and the field holds {held:?}").into())
     }
 
+    /// Waits until a script of the page gives true.
+    ///
+    /// # Errors
+    /// If it never does.
+    pub async fn comes_true(&self, script: &str) -> Outcome<()> {
+        for _ in 0..250 {
+            if self.driver.execute(script, Vec::new()).await?.convert()? {
+                return Ok(());
+            }
+            tokio::time::sleep(LOOKED_EVERY).await;
+        }
+        Err(format!("this never came true: {script}").into())
+    }
+
     /// Waits until an element's text says something.
     ///
     /// # Errors
@@ -293,7 +307,7 @@ impl Browser {
 
     /// # Errors
     /// If the page does not come.
-    pub async fn sign_in(&self, site: &Site, name: &str, password: &str) -> WebDriverResult<()> {
+    pub async fn sign_in(&self, site: &Site, name: &str, password: &str) -> Outcome<()> {
         self.driver.goto(site.address("/sign-in")).await?;
         self.driver
             .query(By::Name("user_name"))
@@ -311,18 +325,7 @@ impl Browser {
         // Whoever goes elsewhere before it is answered is not signed in. It leads away, or says why not.
         let answered =
             "return location.pathname !== '/sign-in' || document.querySelector('[role=alert]') !== null";
-        for _ in 0..250 {
-            if self
-                .driver
-                .execute(answered, Vec::new())
-                .await?
-                .convert::<bool>()?
-            {
-                break;
-            }
-            tokio::time::sleep(LOOKED_EVERY).await;
-        }
-        Ok(())
+        self.comes_true(answered).await
     }
 
     /// Signs out by the person menu.

@@ -106,6 +106,8 @@ export default function Field(props: FieldProps<"plane">) {
     if (n >= 0) setAt(now, n, at);
   };
   const move = (e: PointerEvent) => {
+    // Moving without a button: it was released where nobody told this page.
+    if (e.buttons === 0) held.current = null;
     const [id, n] = held.current ?? [];
     const o = entry.objects.find((k) => k.id === id);
     if (o && n !== undefined) setAt(o, n, fromPointer(e));

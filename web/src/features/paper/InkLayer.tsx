@@ -63,6 +63,8 @@ export function InkLayer({ label, block, tall, marks, tool, onAdd, onDrop }: Pro
   };
   const move = (e: PointerEvent<SVGSVGElement>) => {
     if (!drawing.current) return;
+    // Moving without a button: it was lifted where nobody told this page.
+    if (e.buttons === 0) return up();
     const [x, y] = at(e);
     if (tool === "eraser") return erase(x, y);
     drawing.current = [...drawing.current, [x, y, Math.round((e.pressure || 0.5) * 100) / 100]];

@@ -53,6 +53,7 @@ export function InkPad({ ink, onStroke, onChange }: Props) {
         }}
         onPointerMove={(e) => {
           if (!drawing.current) return;
+          if (e.buttons === 0) return end();
           drawing.current = [...drawing.current, point(e)];
           setStroke(drawing.current);
         }}
