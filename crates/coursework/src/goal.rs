@@ -10,7 +10,7 @@ use uuid::Uuid;
 pub enum Goal {
     /// Every skill reaches this score, 1 to 100.
     Level { skills: Vec<String>, score: u8 },
-    /// So many right at first, on fresh numbers.
+    /// This many right first time, on fresh numbers.
     Right { skills: Vec<String>, right: u32 },
     /// The pages of these skills are read.
     Read { skills: Vec<String> },
@@ -46,7 +46,7 @@ impl PracticeGoal {
 pub enum Target {
     /// Every skill reaches this score.
     Score(u8),
-    /// So many right at first, on fresh numbers.
+    /// This many right first time, on fresh numbers.
     Right(u32),
 }
 

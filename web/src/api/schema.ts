@@ -5722,7 +5722,7 @@ export interface components {
             recording?: string | null;
             /**
              * Format: int32
-             * @description How many are to be right at first.
+             * @description How many are to be right first time.
              */
             right?: number;
             /**

@@ -14,8 +14,8 @@ export function goalWords(goal: Goal): string {
     goal.lines.flatMap((l) => (l.line === "right" || l.line === "start" ? [] : [l.title])),
   );
   if (first.line === "start") return "Do the starting point of this class";
-  if (first.line === "watch") return `See “${first.title}” whole, and answer at its stops`;
-  if (first.line === "right") return `${first.wanted} right at first, on fresh numbers`;
+  if (first.line === "watch") return `Play “${first.title}” to the end and answer at its stops`;
+  if (first.line === "right") return `${first.wanted} right first time, on fresh numbers`;
   if (first.line === "page") return `Read ${goal.lines.length === 1 ? "the page" : "the pages"}: ${titles}`;
   return `Bring ${titles} to ${first.wanted} of 100`;
 }
@@ -40,7 +40,7 @@ function lineWords(line: Line): string {
   if (line.line === "watch") return `${line.title}: ${line.percent} % seen`;
   if (line.line === "start") return `Starting point: ${line.done ? "done" : "not done yet"}`;
   if (line.line === "right") {
-    return `${line.right} of ${line.wanted} right at first · ${line.answered} answered`;
+    return `${line.right} of ${line.wanted} right first time · ${line.answered} answered`;
   }
   if (line.line === "page") return `${line.title}: ${line.read ? "read" : "not read yet"}`;
   return `${line.title}: ${towards(line.score, line.wanted)}`;

@@ -10,7 +10,7 @@ async fn practice_is_handed_in_half_way_and_goes_on() -> Outcome<()> {
     browser.sign_in(&site, "wren", "kelp-58").await?;
     browser.sees("need doing").await?;
     browser.press("Eight circuits right").await?;
-    browser.sees("8 right at first, on fresh numbers").await?;
+    browser.sees("8 right first time, on fresh numbers").await?;
     browser.press("Open").await?;
     browser.sees("Question 1").await?;
     browser.says("[data-testid='goal']", "0 of 8 right").await?;
@@ -23,7 +23,7 @@ async fn practice_is_handed_in_half_way_and_goes_on() -> Outcome<()> {
     browser.says("[data-testid='goal']", "1 answered").await?;
     browser.press("Hand in").await?;
     browser.says("article", "Recorded now: 0 % of the goal").await?;
-    browser.sees("0 of 8 right at first").await?;
+    browser.sees("0 of 8 right first time").await?;
     browser.press("Back to the practice").await?;
     // The question that was answered still stands there with its answer; the next one is a like one.
     browser.sees("Question 2").await?;

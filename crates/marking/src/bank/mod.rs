@@ -27,6 +27,6 @@ pub(crate) use prose::{gaps, lines_mut};
 pub use quote::{Found, LONGEST_AROUND, LONGEST_QUOTE, Quote};
 pub(crate) use render::fill_key;
 pub use render::{Item, ItemPart, ItemReply, RenderError, ResponseVerdict, Set, figure_faults, render};
-pub use sets::{Example, example_try_seed, is_apart, next_seed, seed_apart, worked_example};
+pub use sets::{Example, example_try_seed, is_apart, next_seed, round_seed, seed_apart, worked_example};
 pub use skills::{Skill, SkillFault, check_skills, parse_skills, strata};
 pub use tidy::tidy_signs;

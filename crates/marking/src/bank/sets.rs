@@ -8,6 +8,12 @@ use super::render::{Item, RenderError, Set, render_answers, render_drawn, steps}
 /// Draws looked at before a question counts as having no further answer.
 const CANDIDATES: usize = 60;
 
+/// Rounds in a row whose numbers are kept apart, so that the two hundredth takes no longer than the tenth.
+const ROUNDS: u32 = 16;
+
+/// How many rounds back the numbers of a round are none of.
+const ROUNDS_BACK: usize = 4;
+
 /// A worked example: the question on numbers of its own, and its steps.
 pub struct Example {
     pub item: Item,
@@ -100,6 +106,33 @@ pub fn seed_apart(
         }
     }
     Ok(None)
+}
+
+/// The seed of the nth round, from 0, of what goes on with other numbers each time: none of the sets `own`, surely none of
+/// the sets `apart`, and none of the few rounds before it. `None` if the
+/// question has too little room for that. The same arguments always give the same seed.
+///
+/// # Errors
+/// What is wrong with the question.
+pub fn round_seed(
+    question: &Question,
+    base: u64,
+    round: u32,
+    own: &[u64],
+    apart: &[u64],
+) -> Result<Option<u64>, RenderError> {
+    let mut rounds: Vec<u64> = Vec::new();
+    // All of a row is gone through, from its beginning: a round depends on those before it.
+    for n in round - round % ROUNDS..=round {
+        let back = rounds.len().saturating_sub(ROUNDS_BACK);
+        let before: Vec<u64> = own.iter().chain(&rounds[back..]).copied().collect();
+        let salt = base ^ u64::from(n).wrapping_mul(0x2545_f491_4f6c_dd1d);
+        match seed_apart(question, salt, &before, apart)? {
+            Some(seed) => rounds.push(seed),
+            None => return Ok(None),
+        }
+    }
+    Ok(rounds.last().copied())
 }
 
 /// The seed of the first question to try after the worked example; no set shows its answers.

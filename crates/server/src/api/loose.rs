@@ -63,8 +63,8 @@ fn base(person: PersonId, parts: &[&[u8]]) -> u64 {
 }
 
 impl LooseSource {
-    /// Which question it is, and what its numbers are drawn from.
-    async fn named(&self, school: &School, person: PersonId) -> Result<(String, u64), ApiError> {
+    /// Which question it is, what its numbers are drawn from, and which round of it this is.
+    async fn named(&self, school: &School, person: PersonId) -> Result<(String, u64, u32), ApiError> {
         match self {
             // It is no question of the bank.
             LooseSource::Walk { .. } => Err(ApiError::NotFound),
@@ -73,8 +73,8 @@ impl LooseSource {
                 let slug = page.checks().nth(*check).ok_or(SchoolError::NotFound)?.to_owned();
                 // As wide on every machine.
                 let check = u64::try_from(*check).unwrap_or(u64::MAX).to_le_bytes();
-                let seed = base(person, &[b"page", skill.as_bytes(), &check, &round.to_le_bytes()]);
-                Ok((slug, seed))
+                let seed = base(person, &[b"page", skill.as_bytes(), &check]);
+                Ok((slug, seed, *round))
             }
             LooseSource::Stop {
                 recording,
@@ -91,7 +91,7 @@ impl LooseSource {
                     .ok_or(SchoolError::NotFound)?;
                 let place = u64::try_from(*question).unwrap_or(u64::MAX).to_le_bytes();
                 let seed = base(person, &[b"stop", recording.as_bytes(), stop.as_bytes(), &place]);
-                Ok((slug.clone(), seed))
+                Ok((slug.clone(), seed, 0))
             }
             LooseSource::Review { review, place } => {
                 let review = store::find_review(&school.pool, *review, person).await?;
@@ -102,7 +102,7 @@ impl LooseSource {
                     person,
                     &[b"review", slug.as_bytes(), &review.salt.to_le_bytes(), &place],
                 );
-                Ok((slug, seed))
+                Ok((slug, seed, 0))
             }
         }
     }
@@ -118,7 +118,7 @@ impl LooseSource {
                 may_show: true,
             });
         }
-        let (slug, base) = self.named(school, person).await?;
+        let (slug, base, round) = self.named(school, person).await?;
         let desks = Glance::all(school, person).await?;
         let learner = Learner::of(school, person, &desks).await?;
         let id = store::find_question_by_slug(&school.pool, &slug)
@@ -132,9 +132,15 @@ impl LooseSource {
             return Err(Refusal::NoOtherNumbers.into());
         }
         let open = learner.open_sets(&slug).unwrap_or_default().to_vec();
+        let source = question.clone();
+        let drawn = move || marking::round_seed(&source, base, round, &[], &open);
         let seed = school
-            .seed_apart(person, &question, base, Vec::new(), open)
+            .compute(person, drawn)
             .await?
+            .map_err(|error| SchoolError::Undrawable {
+                question: slug.clone(),
+                error,
+            })?
             .ok_or(Refusal::NoOtherNumbers)?;
         let may_show = !learner.withholds_working(&slug);
         Ok(Found {
@@ -176,7 +182,7 @@ impl LooseSource {
         if let Some((id, question)) = self.walk_step()? {
             return Ok(school.item(id, &question, 0, person).await?);
         }
-        let (slug, _) = self.named(school, person).await?;
+        let (slug, _, _) = self.named(school, person).await?;
         let id = store::find_question_by_slug(&school.pool, &slug)
             .await?
             .ok_or(SchoolError::NotFound)?;

@@ -141,19 +141,19 @@ async fn a_check_in_a_page_is_the_same_when_asked_again_and_records_nothing(pool
     let (_, same) = client
         .send("POST", "/api/loose", Some(&ada), ask(page_check(0)))
         .await;
-    let (_, next) = client
-        .send("POST", "/api/loose", Some(&ada), ask(page_check(1)))
-        .await;
-    let (_, other) = client
-        .send("POST", "/api/loose", Some(&cy), ask(page_check(0)))
-        .await;
     assert_eq!(text(&first), text(&same));
-    assert_ne!(text(&first), text(&next));
-    assert_ne!(
-        text(&first),
-        text(&other),
-        "each student has numbers of their own"
-    );
+    // Two students may have the same numbers once, by luck, and not in eight rounds; nobody has them twice running.
+    let mut rounds = [Vec::new(), Vec::new()];
+    for (who, seen) in [&ada, &cy].into_iter().zip(&mut rounds) {
+        for round in 0..8 {
+            let (_, view) = client
+                .send("POST", "/api/loose", Some(who), ask(page_check(round)))
+                .await;
+            seen.push(text(&view));
+        }
+        assert!(seen.windows(2).all(|w| w[0] != w[1]), "{seen:?}");
+    }
+    assert_ne!(rounds[0], rounds[1], "each student has numbers of their own");
     assert_eq!(
         (&first["answers"], &first["question"]["help"]["working"]),
         (&json!([]), &Value::Null)

@@ -235,7 +235,7 @@ function Checks({ entry }: { entry: FieldProps<"program">["entry"] }) {
   return (
     <details className={classes.file}>
       <summary>
-        {entry.by_hand ? "What is looked for, beside what your teacher looks for" : "What Check looks for"}
+        {entry.by_hand ? "What is looked for, besides what your teacher looks for" : "What Check looks for"}
       </summary>
       <ul>
         {entry.checks.map((c) => (

@@ -78,7 +78,11 @@ function Choose({ view, chosen, meaning, onBegin }: ChooseProps) {
       />
       <div className={classes.actions}>
         <Button disabled={wanted.length === 0} onClick={() => onBegin(wanted)}>
-          {wanted.length === 1 ? "Go through 1 card" : `Go through ${wanted.length} cards`}
+          {wanted.length === 0
+            ? "Choose pages below"
+            : wanted.length === 1
+              ? "Go through 1 card"
+              : `Go through ${wanted.length} cards`}
         </Button>
         {waiting.length > 0 && (
           <Button variant="default" onClick={() => onBegin(waiting)}>

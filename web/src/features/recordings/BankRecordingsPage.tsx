@@ -39,7 +39,7 @@ export function BankRecordingsPage() {
       <h1>Recordings</h1>
       <p className={classes.dim}>
         A recording halts at its stops and asks. It can be set as an assignment: practice, “a recording is
-        seen whole, its stops answered”.
+        played to its end, its stops answered”.
       </p>
       {all.error && <Trouble error={all.error} />}
       {all.isPending && <Skeleton height={200} aria-label="Loading the recordings" />}

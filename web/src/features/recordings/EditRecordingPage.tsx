@@ -118,7 +118,7 @@ function Loaded({ recording }: { recording: Edit }) {
       <Textarea
         mt={8}
         label="Captions"
-        description="WebVTT. They are the transcript, too: not everybody can hear it."
+        description="WebVTT. They are also the transcript: not everybody can hear."
         autosize
         minRows={4}
         maxRows={16}

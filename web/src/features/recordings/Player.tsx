@@ -131,9 +131,7 @@ export function Player({ recording, inside = false }: Props) {
             {cue?.text ?? " "}
           </p>
         )}
-        {lost && (
-          <p role="alert">The recording can't be played just now. Load the page again to try once more.</p>
-        )}
+        {lost && <p role="alert">The recording can't be played just now. Reload the page to try again.</p>}
         <div className={classes.keys}>
           <Button
             onClick={() => (playing ? pause() : void play())}
@@ -177,7 +175,9 @@ export function Player({ recording, inside = false }: Props) {
         )}
         {trouble && !away.current && <Trouble error={trouble} />}
         {watched.done && (
-          <p data-testid="done">You have seen it all and answered every stop. Go wherever you like in it.</p>
+          <p data-testid="done">
+            You have been through all of it and answered every stop. Move about in it freely now.
+          </p>
         )}
         {halt && waiting && (
           <StopQuestions
@@ -282,7 +282,7 @@ function Transcript({ recording, at, mayGoTo, onGo, folded }: TranscriptProps) {
         value={wanted}
         onChange={(e) => setWanted(e.currentTarget.value)}
       />
-      {shown.length === 0 && <p className={classes.dim}>These words are not said.</p>}
+      {shown.length === 0 && <p className={classes.dim}>Nobody says that in it.</p>}
       <ol ref={list}>
         {shown.map(({ cue, n }) => (
           <li key={cue.start} data-now={n === now || undefined}>

@@ -8,7 +8,7 @@ export function RecordingWords({ name }: { name: string }) {
   return (
     <div data-testid="recording-words">
       <p>
-        <em>A recording: it can be watched on the screen. What is said in it:</em>
+        <em>A recording; play it on the screen. What is said in it:</em>
       </p>
       {recording.data.cues.map((cue) => (
         <p key={cue.start}>{cue.text}</p>

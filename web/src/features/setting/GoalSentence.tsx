@@ -35,23 +35,26 @@ export function GoalSentence({ settings: s, faults, onChange }: Props) {
         <Sentence faults={faults} fields={["goal"]}>
           <Pick
             label="Goal"
-            value={goal.goal === "read" ? "level" : goal.goal}
+            value={s.goal == null || s.goal.goal === "read" ? "" : s.goal.goal}
             choices={{
+              "": "The questions below are done.",
               level: "Each skill reaches",
-              right: "So many are right at first:",
+              right: "This many are right first time:",
               start: "The starting point of this class is done.",
-              watch: "A recording is seen whole, its stops answered:",
+              watch: "A recording is played to its end, its stops answered:",
             }}
             onChange={(to) =>
-              set({
-                goal: to,
-                score: goal.score || 80,
-                right: goal.right || 10,
-                skills: to === "start" || to === "watch" ? [] : goal.skills,
-              })
+              to === ""
+                ? onChange({ goal: null })
+                : set({
+                    goal: to,
+                    score: goal.score || 80,
+                    right: goal.right || 10,
+                    skills: to === "start" || to === "watch" ? [] : goal.skills,
+                  })
             }
           />
-          {goal.goal === "start" ? null : goal.goal === "watch" ? (
+          {s.goal == null || goal.goal === "start" ? null : goal.goal === "watch" ? (
             <Pick
               label="Recording"
               value={goal.recording ?? ""}
@@ -68,7 +71,7 @@ export function GoalSentence({ settings: s, faults, onChange }: Props) {
             />
           ) : goal.goal === "right" ? (
             <Count
-              label="Right at first"
+              label="Right first time"
               value={goal.right}
               from={10}
               onChange={(n) => set({ right: n ?? 10 })}
@@ -86,7 +89,7 @@ export function GoalSentence({ settings: s, faults, onChange }: Props) {
           )}
         </Sentence>
       )}
-      {goal.goal !== "start" && goal.goal !== "watch" && (
+      {(reads || (s.goal != null && goal.goal !== "start" && goal.goal !== "watch")) && (
         <MultiSelect
           label={reads ? "Pages" : "Skills"}
           searchable

@@ -120,7 +120,7 @@ function Audience({
       <h2>For whom</h2>
       <p className={classes.dim}>
         {(edit.for_groups ?? []).length + (edit.for_people ?? []).length === 0
-          ? "For the whole class, also for who comes later."
+          ? "For the whole class, and for anyone who joins later."
           : "Only for those chosen here."}
       </p>
       <div className={classes.pair}>

@@ -62,7 +62,7 @@ function Dates({ settings: s, zone, term, faults, onChange }: Props) {
           value={s.closes}
           onChange={(closes) => closes && onChange({ closes })}
         />
-        . Late work
+        and late work
         <Pick
           label="Late work"
           value={s.late}
@@ -189,7 +189,7 @@ function Working({ settings: s, faults, onChange }: Props) {
               from={0}
               onChange={(n) => onChange({ hint_cost: n ?? 0 })}
             />
-            % of what is earned after it;
+            % of what is earned after it;{" "}
           </>
         )}
         worked examples are

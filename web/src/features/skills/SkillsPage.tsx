@@ -130,7 +130,7 @@ function Opened({ skill, now }: { skill: Skill; now: string }) {
           <strong>
             {levelWords[skill.level].replace(/^./, (c) => c.toUpperCase())}, {skill.score} of 100
           </strong>
-          . If the next answer you type is right at first, it becomes {skill.next_right}; if it is wrong,{" "}
+          . If the next answer you type is right first time, it becomes {skill.next_right}; if it is wrong,{" "}
           {skill.next_wrong}. Days without it let it fade slowly.
         </p>
       )}

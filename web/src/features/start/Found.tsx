@@ -58,7 +58,7 @@ export function Found({ view, done, again }: { view: View; done: Done; again: Re
       <section aria-label="A first week" className={classes.week}>
         <h2>A first week</h2>
         <p className={classes.dim}>
-          One skill a day, half an hour or so. Only a proposal: what is due comes first.
+          One skill a day, half an hour or so. It is only a suggestion: what is due comes first.
         </p>
         <ol>
           {done.week.map((day) => (

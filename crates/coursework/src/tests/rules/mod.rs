@@ -245,6 +245,41 @@ proptest! {
     }
 }
 
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(12))]
+
+    /// Where numbers come ever anew with nothing recorded: no round repeats one of the four before it in its row of
+    /// sixteen, nor one's own sets, nor one that stands in an open homework, and each comes out the same when asked again.
+    #[test]
+    fn rounds_of_practice_repeat_neither_each_other_nor_what_is_recorded(base: u64, low in 2..50u32, width in 20..40u32) {
+        let high = low + width;
+        let yaml = format!(
+            "id: narrow\ntitle: t\npoints: 1\nnumbers: {{a: {{from: {low}, to: {high}}}}}\ntext: '{{{{a}}}}'\n\
+             parts: [{{id: a, interaction: text_entry, answer: {{kind: number, key: '3*{{{{a}}}}'}}}}]\n"
+        );
+        let question = marking::parse_question(&yaml).unwrap();
+        let own = [marking::next_seed(&question, base, &[]).unwrap()];
+        let own = [own[0], marking::next_seed(&question, base, &own).unwrap()];
+        let open = [marking::next_seed(&question, !base, &own).unwrap()];
+        let answers_of = |seed: u64| marking::render(&question, seed).unwrap().answers();
+        let never: Vec<_> = own.iter().chain(&open).map(|s| answers_of(*s)).collect();
+        let mut row = Vec::new();
+        for round in 0..32 {
+            if round % 16 == 0 {
+                row.clear();
+            }
+            let seed = marking::round_seed(&question, base, round, &own, &open).unwrap().unwrap();
+            if round == 20 {
+                prop_assert_eq!(Some(seed), marking::round_seed(&question, base, round, &own, &open).unwrap());
+            }
+            let answers = answers_of(seed);
+            prop_assert!(!never.contains(&answers), "round {round}: {answers:?} is recorded or open");
+            prop_assert!(!row.iter().rev().take(4).any(|a| *a == answers), "round {round}: {answers:?} again in {row:?}");
+            row.push(answers);
+        }
+    }
+}
+
 #[test]
 fn rule_5_a_question_without_room_still_gives_another_set() {
     let narrow = "id: narrow\ntitle: t\npoints: 1\nfew_answers: true\nnumbers: {a: {from: 2, to: 90}}\ntext: 'Is {{a}} more than 1?'\nparts: [{id: a, interaction: choice, choices: [{id: yes, text: 'Yes', correct: true}, {id: no, text: 'No'}]}]\n";

@@ -72,7 +72,7 @@ pub(crate) struct SetGoal {
     /// The score that every skill is to reach.
     #[serde(default)]
     pub score: u8,
-    /// How many are to be right at first.
+    /// How many are to be right first time.
     #[serde(default)]
     pub right: u32,
     /// The recording that is to be seen, and its title.

@@ -39,28 +39,6 @@ async fn practice_desk(school: &School, who: &Visitor, id: Uuid) -> Result<Desk,
     Ok(desk)
 }
 
-/// A seed for practice: the same round has the same numbers again, no set that was worked for the record comes again, nor
-/// one that stands in another homework which is still open.
-fn practice_seed(
-    source: &marking::Question,
-    own: &[u64],
-    open: &[u64],
-    round: u32,
-) -> Result<Option<u64>, marking::RenderError> {
-    let mut taken = own.to_vec();
-    let base = taken.first().copied().unwrap_or(0) ^ 0x5eed;
-    // Only the newest few are kept apart, so that the two hundredth set takes no longer than the tenth.
-    for n in round.saturating_sub(4)..=round {
-        let near = taken.get(taken.len().saturating_sub(4)..).unwrap_or_default();
-        let salt = base ^ u64::from(n).wrapping_mul(0x2545_f491_4f6c_dd1d);
-        match marking::seed_apart(source, salt, near, open)? {
-            Some(seed) => taken.push(seed),
-            None => return Ok(None),
-        }
-    }
-    Ok(taken.last().copied())
-}
-
 /// A question to practise after closing: nothing of it is recorded.
 #[utoipa::path(path = "/api/assignments/{id}/practice/{question}/{round}",
     params(("id" = Uuid, Path), ("question" = usize, Path), ("round" = u32, Path)),
@@ -119,8 +97,12 @@ async fn practise(
     let (own, given) = (desk.work.seeds(question), responses(body.parts)?);
     let open = learner.open_sets(&source.id).unwrap_or_default().to_vec();
     let drawn = source.clone();
+    // The same round has the same numbers again; none are those of a set that was worked for the record.
+    let base = own.first().copied().unwrap_or(0) ^ 0x5eed;
     let seed = school
-        .compute(desk.student, move || practice_seed(&drawn, &own, &open, round))
+        .compute(desk.student, move || {
+            marking::round_seed(&drawn, base, round, &own, &open)
+        })
         .await?
         .map_err(|error| SchoolError::Undrawable {
             question: source.id.clone(),
