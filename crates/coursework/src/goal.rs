@@ -60,9 +60,9 @@ pub struct RunCount {
 /// What is wrong with a goal.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
 pub enum GoalFault {
-    #[error("a goal names at least one skill")]
+    #[error("choose at least one skill or page")]
     NoSkill,
-    #[error("a goal names the recording that is to be seen")]
+    #[error("choose the recording that is to be played")]
     NoRecording,
     #[error("there is no skill `{0}`")]
     UnknownSkill(String),

@@ -182,7 +182,7 @@ async fn goals_that_cannot_be_set_are_refused_with_their_assignment(pool: PgPool
         ("kind: reading", "reading needs a goal"),
         (
             "kind: practice, settings: {goal: {goal: level, skills: [], score: 80}}",
-            "a goal names at least one skill",
+            "choose at least one skill or page",
         ),
         (
             "kind: practice, settings: {goal: {goal: level, skills: [alchemy], score: 80}}",

@@ -109,8 +109,8 @@ pub fn seed_apart(
 }
 
 /// The seed of the nth round, from 0, of what goes on with other numbers each time: none of the sets `own`, surely none of
-/// the sets `apart`, and none of the few rounds before it. `None` if the
-/// question has too little room for that. The same arguments always give the same seed.
+/// the sets `apart`, and none of the few rounds before it in its row. `None` if the question has too little room for that.
+/// The same arguments always give the same seed.
 ///
 /// # Errors
 /// What is wrong with the question.

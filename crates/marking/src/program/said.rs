@@ -11,22 +11,23 @@ fn quoted(said: &str) -> Option<&str> {
 pub(super) fn meaning(kind: ProgramFault, said: &str) -> Option<String> {
     let words = match (kind, said) {
         (ProgramFault::Syntax, "invalid redefinition of lexical identifier") => {
-            "a name is declared here that there is already. Leave out “let” or “const” to give it another value, or choose another name."
+            "a name is declared here for the second time. Leave out “let” or “const” to give it a new value, or choose another name."
         }
         (ProgramFault::Syntax, "missing initializer for variable") => {
-            "a “const” gets its value at once: const a = 3. What gets one later is declared with “let”."
+            "a “const” needs its value at once: const a = 3. Use “let” for what gets its value later."
         }
-        (ProgramFault::Syntax, "Unexpected end of input") => {
+        // Nothing stands between the quotation marks where it ends inside a block or an expression.
+        (ProgramFault::Syntax, said) if said == "Unexpected end of input" || said.ends_with("''") => {
             "the program ends before everything that was opened is closed. Look for a missing bracket."
         }
         (ProgramFault::Syntax, "unexpected end of string") => {
             "a text is not closed. Look for a missing quotation mark."
         }
         (ProgramFault::Syntax, "unexpected character" | "a character that no program has") => {
-            "there is a character here that no program has. Quotation marks are straight ones."
+            "there is a character here that a program can't have. Quotation marks must be straight."
         }
         (ProgramFault::Syntax, "invalid number literal") => {
-            "a number runs into letters here. A name begins with a letter."
+            "a number runs straight into letters here. A name must begin with a letter."
         }
         (ProgramFault::Syntax, "expected 'of' or 'in' in for control expression") => {
             "the three parts of a “for” have semicolons between them: for (let i = 0; i < 3; i++)."
@@ -35,7 +36,7 @@ pub(super) fn meaning(kind: ProgramFault, said: &str) -> Option<String> {
         (ProgramFault::Syntax, "break must be inside loop or switch") => "“break” stands outside every loop.",
         (ProgramFault::Syntax, "continue must be inside loop") => "“continue” stands outside every loop.",
         (ProgramFault::Syntax, "expecting ';'") => {
-            "a statement ends here, and more follows. Look for a word that is misspelt, for a missing operator, or for a bracket or quotation mark that is missing or too many."
+            "a statement should end here, but more follows. Look for a misspelt word, a missing operator, or a bracket or quotation mark that is missing or one too many."
         }
         (ProgramFault::Syntax, _) => {
             let word = quoted(said)?;
@@ -43,12 +44,12 @@ pub(super) fn meaning(kind: ProgramFault, said: &str) -> Option<String> {
                 format!("“{word}” is expected here. Look here and on the line before.")
             } else {
                 format!(
-                    "“{word}” can't stand here. Something is missing before it, a bracket, a value or a comma, or it is too many."
+                    "“{word}” can't stand here. Either something is missing before it (a bracket, a value, a comma) or it is one too many."
                 )
             });
         }
         (ProgramFault::Type, "not a function") => {
-            "what is called here is no function. Check its spelling, and that no value has the same name."
+            "what is called here is not a function. Check its spelling, and that no value has the same name."
         }
         (ProgramFault::Type, _) => {
             let word = quoted(said)?;

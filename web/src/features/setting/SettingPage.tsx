@@ -229,19 +229,21 @@ function SaveBar({ form, edit, stops, faults, effects, error }: BarProps) {
         <Button variant="default" onClick={() => setCopying(!copying)}>
           Copy it
         </Button>
-        {form.given_out && (
+        {form.given_out && edit.questions.length > 0 && (
           <Button variant="default" component={Link} to={`/classes/${form.class_id}/work/${form.id}/paper`}>
             Paper copies
           </Button>
         )}
-        <Button
-          variant="default"
-          component="a"
-          href={`/api/classes/${form.class_id}/assignments/${form.id}/qti.zip`}
-          download
-        >
-          As QTI
-        </Button>
+        {edit.questions.length > 0 && (
+          <Button
+            variant="default"
+            component="a"
+            href={`/api/classes/${form.class_id}/assignments/${form.id}/qti.zip`}
+            download
+          >
+            As QTI
+          </Button>
+        )}
         {!form.given_out && (
           <Button variant="default" loading={remove.isPending} onClick={() => remove.mutate()}>
             Delete the draft

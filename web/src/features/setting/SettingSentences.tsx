@@ -310,8 +310,8 @@ function Besides({ settings: s, onChange }: Props) {
     ["reading", "Pages to read beside a question"],
   ] as const;
   return (
-    <section className={classes.group} aria-label="Beside the questions">
-      <h2>Beside the questions</h2>
+    <section className={classes.group} aria-label={s.goal == null ? "Beside the questions" : "A note"}>
+      <h2>{s.goal == null ? "Beside the questions" : "A note"}</h2>
       {s.goal == null &&
         tools.map(([name, label]) => (
           <Checkbox
