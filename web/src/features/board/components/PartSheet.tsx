@@ -62,7 +62,7 @@ export function PartSheet({ board, question, part, keeper, place, closed, fresh 
             Your teacher marks this. It goes in when you hand in.
           </p>
         )}
-        {verdict && <Verdict verdict={verdict} showEntry={!same || part.right} />}
+        {verdict && <Verdict verdict={verdict} showEntry={!same || part.right} live={board.is_open} />}
       </div>
     </section>
   );

@@ -5,10 +5,15 @@ import { Prose } from "../../../shared/Prose";
 import { VerdictMark, verdictWords } from "../../../shared/VerdictMark";
 import classes from "./Verdict.module.css";
 
-type Props = { verdict: Schemas["VerdictView"]; showEntry: boolean };
+type Props = {
+  verdict: Schemas["VerdictView"];
+  showEntry: boolean;
+  /** It belongs to work that is still to be handed in. */
+  live?: boolean;
+};
 
 /** A verdict with its reason, beside its part. */
-export function Verdict({ verdict, showEntry }: Props) {
+export function Verdict({ verdict, showEntry, live = false }: Props) {
   return (
     <div className={classes.verdict} data-outcome={verdict.outcome} data-testid="verdict">
       <p className={classes.word}>
@@ -23,7 +28,7 @@ export function Verdict({ verdict, showEntry }: Props) {
       {verdict.notes.map((note) => (
         <p key={note}>{note}</p>
       ))}
-      <CheckLines checks={verdict.checks} live />
+      <CheckLines checks={verdict.checks} live={live} />
       {verdict.reply.length > 0 && <Prose blocks={verdict.reply} />}
     </div>
   );
