@@ -125,7 +125,7 @@ pub fn round_seed(
     // All of a row is gone through, from its beginning: a round depends on those before it.
     for n in round - round % ROUNDS..=round {
         let back = rounds.len().saturating_sub(ROUNDS_BACK);
-        let before: Vec<u64> = own.iter().chain(&rounds[back..]).copied().collect();
+        let before: Vec<u64> = own.iter().chain(rounds.iter().skip(back)).copied().collect();
         let salt = base ^ u64::from(n).wrapping_mul(0x2545_f491_4f6c_dd1d);
         match seed_apart(question, salt, &before, apart)? {
             Some(seed) => rounds.push(seed),
