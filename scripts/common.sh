@@ -88,6 +88,11 @@ stop_postgres() {
   as_postgres "$PG_BIN/pg_ctl" -D "$PG_FOLDER/data" -m fast -w stop >/dev/null 2>&1 || true
 }
 
+# For a database of which nothing is kept.
+discard_postgres() { stop_postgres; rm -rf "${PG_FOLDER:?}"; }
+
+say_space() { say "Free on this disk: $(df -h --output=avail "$ROOT" | tail -n 1 | tr -d ' ')"; }
+
 web_sources() { (cd "$ROOT/web" && find src public index.html package-lock.json tsconfig.json vite.config.ts -type f 2>/dev/null | LC_ALL=C sort | xargs cksum | cksum); }
 
 build_web() { # builds only what changed

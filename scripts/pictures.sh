@@ -11,7 +11,7 @@ build_web
 cargo build --locked --workspace --all-targets
 FOLDER=$(state_folder pictures)
 start_postgres "$FOLDER" 54896
-trap stop_postgres EXIT
+trap discard_postgres EXIT
 export DATABASE_URL="$PG_URL/postgres"
 cargo test --locked --workspace -p journeys --test walks -- --ignored
 say "Taken: docs/screenshots"

@@ -216,5 +216,24 @@ impl Site {
 impl Drop for Site {
     fn drop(&mut self) {
         let _ = std::fs::remove_file(&self.clock);
+        // Two hundred walks would leave gigabytes. A drop cannot wait for others, and this one must not be left half done:
+        // it has a thread of its own, which is waited for.
+        let (base, database) = (base(), self.database.clone());
+        let dropping = std::thread::spawn(move || -> Outcome<()> {
+            let (_, name) = database.rsplit_once('/').ok_or("an address with a database")?;
+            tokio::runtime::Builder::new_current_thread()
+                .enable_all()
+                .build()?
+                .block_on(async {
+                    let mut connection = PgConnection::connect(&base?).await?;
+                    sqlx::raw_sql(AssertSqlSafe(format!("drop database {name} with (force)")))
+                        .execute(&mut connection)
+                        .await?;
+                    Ok(())
+                })
+        });
+        if !matches!(dropping.join(), Ok(Ok(()))) {
+            eprintln!("the database of a walk could not be dropped");
+        }
     }
 }

@@ -3,15 +3,22 @@
 use std::time::Duration;
 
 use journeys::{Browser, Outcome, Site};
+use tempfile::TempDir;
 use thirtyfour::prelude::*;
 
-/// A file of this journey's own.
-fn file(name: &str, bytes: &[u8]) -> Outcome<String> {
-    let folder = std::env::temp_dir().join(format!("green-slate-files-{}", std::process::id()));
-    std::fs::create_dir_all(&folder)?;
-    let path = folder.join(name);
-    std::fs::write(&path, bytes)?;
-    Ok(path.display().to_string())
+/// Files of a journey's own, which go with it.
+struct Files(TempDir);
+
+impl Files {
+    fn new() -> Outcome<Files> {
+        Ok(Files(tempfile::tempdir()?))
+    }
+
+    fn file(&self, name: &str, bytes: &[u8]) -> Outcome<String> {
+        let path = self.0.path().join(name);
+        std::fs::write(&path, bytes)?;
+        Ok(path.display().to_string())
+    }
 }
 
 async fn attach(browser: &Browser, path: &str) -> Outcome<()> {
@@ -62,6 +69,7 @@ const POINT: &[u8] = b"\x89PNG\r\n\x1a\n\0\0\0\rIHDR\0\0\0\x01\0\0\0\x01\x08\x06
 #[tokio::test(flavor = "multi_thread")]
 async fn a_report_is_written_with_a_file_and_goes_to_the_teacher() -> Outcome<()> {
     let site = Site::start().await?;
+    let files = Files::new()?;
     let browser = Browser::start().await?;
     browser.sign_in(&site, "ebba", "lichen-41").await?;
     browser.sees("Reports and records").await?;
@@ -110,13 +118,13 @@ async fn a_report_is_written_with_a_file_and_goes_to_the_teacher() -> Outcome<()
     // A file is what its content says, and no larger than it may be.
     attach(
         &browser,
-        &file("photo.png", b"<!doctype html><script>alert(1)</script>")?,
+        &files.file("photo.png", b"<!doctype html><script>alert(1)</script>")?,
     )
     .await?;
     browser.sees("Take a picture (PNG, JPEG), a PDF").await?;
-    attach(&browser, &file("film.png", &vec![7; 8 * 1024 * 1024 + 1])?).await?;
+    attach(&browser, &files.file("film.png", &vec![7; 8 * 1024 * 1024 + 1])?).await?;
     browser.sees("film.png is larger than 8 MB").await?;
-    attach(&browser, &file("sketch of the deck.png", POINT)?).await?;
+    attach(&browser, &files.file("sketch of the deck.png", POINT)?).await?;
     browser
         .says("[data-testid='files']", "sketch of the deck.png")
         .await?;
@@ -211,6 +219,7 @@ async fn a_report_is_written_with_a_file_and_goes_to_the_teacher() -> Outcome<()
 #[tokio::test(flavor = "multi_thread")]
 async fn an_answer_is_recorded_played_and_recorded_again() -> Outcome<()> {
     let site = Site::start().await?;
+    let files = Files::new()?;
     let browser = Browser::start().await?;
     browser.sign_in(&site, "ebba", "lichen-41").await?;
     browser.sees("On the radio").await?;
@@ -260,10 +269,10 @@ async fn an_answer_is_recorded_played_and_recorded_again() -> Outcome<()> {
     let none =
         "navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('', 'NotAllowedError'))";
     browser.driver.execute(none, Vec::new()).await?;
-    attach(&browser, &file("note.txt", b"I repeat: four point two tonnes")?).await?;
+    attach(&browser, &files.file("note.txt", b"I repeat: four point two tonnes")?).await?;
     browser.sees("note.txt is no sound").await?;
     let clicks = concat!(env!("CARGO_MANIFEST_DIR"), "/../../content/sounds/clicks.mp3");
-    attach(&browser, &file("clicks.mp3", &std::fs::read(clicks)?)?).await?;
+    attach(&browser, &files.file("clicks.mp3", &std::fs::read(clicks)?)?).await?;
     until(
         &browser,
         "return document.querySelectorAll(\"[data-part='a'] audio\").length === 1",
