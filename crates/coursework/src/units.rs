@@ -25,6 +25,13 @@ pub struct UnitItem {
     pub material: Material,
 }
 
+impl UnitItem {
+    /// Whether it is this assignment.
+    pub fn is_assignment(&self, id: Uuid) -> bool {
+        self.material == Material::Assignment { assignment: id }
+    }
+}
+
 /// What stands in a unit.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(tag = "kind", rename_all = "snake_case")]

@@ -1,6 +1,6 @@
 //! How far a student is with the material of a class's units.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use coursework::{HowFar, Level, Material, Refusal, STEADY, State, Unit, UnitItem, held_back, state};
 use marking::Recording;
@@ -8,16 +8,51 @@ use store::PersonId;
 use uuid::Uuid;
 
 use crate::School;
-use crate::content::{find_page, title_of};
+use crate::content::{find_page, find_skill, title_of};
 use crate::error::SchoolError;
 use crate::glance::Glance;
 use crate::learner::Learner;
+
+/// Recordings that questions ship with, by question and sound.
+pub type Recordings = BTreeMap<(String, String), Recording>;
 
 /// What a student's standing in units comes from.
 pub struct Progress<'a> {
     pub glances: &'a [Glance],
     pub learner: &'a Learner,
-    pub heard: &'a BTreeSet<Uuid>,
+    pub heard: BTreeSet<Uuid>,
+    /// Those of the units that are there.
+    pub recordings: Recordings,
+}
+
+impl<'a> Progress<'a> {
+    /// For these units.
+    ///
+    /// # Errors
+    /// What the database said.
+    pub async fn load(
+        school: &School,
+        person: PersonId,
+        units: &[Unit],
+        glances: &'a [Glance],
+        learner: &'a Learner,
+    ) -> Result<Progress<'a>, SchoolError> {
+        let heard = store::heard_by(&school.pool, person).await?;
+        let mut recordings = Recordings::new();
+        for item in units.iter().flat_map(|u| &u.items) {
+            if let Material::Recording { question, sound } = &item.material
+                && let Some(found) = recording(school, question, sound).await?
+            {
+                recordings.insert((question.clone(), sound.clone()), found);
+            }
+        }
+        Ok(Progress {
+            glances,
+            learner,
+            heard,
+            recordings,
+        })
+    }
 }
 
 impl Progress<'_> {
@@ -25,6 +60,16 @@ impl Progress<'_> {
         self.glances.iter().find(|g| g.stored.head.id == assignment)
     }
 
+    pub fn recording(&self, material: &Material) -> Option<&Recording> {
+        match material {
+            Material::Recording { question, sound } => {
+                self.recordings.get(&(question.clone(), sound.clone()))
+            }
+            _ => None,
+        }
+    }
+
+    /// How far the student is with it; what is gone from the bank is as little there as what was not given out.
     pub fn standing(&self, item: &UnitItem) -> HowFar {
         match &item.material {
             Material::Page { skill } if find_page(skill).is_none() => HowFar::Absent,
@@ -33,8 +78,10 @@ impl Progress<'_> {
                 Some(_) => HowFar::Begun,
                 None => HowFar::Open,
             },
+            Material::Recording { .. } if self.recording(&item.material).is_none() => HowFar::Absent,
             Material::Recording { .. } if self.heard.contains(&item.id) => HowFar::Done,
             Material::Recording { .. } => HowFar::Open,
+            Material::Practice { skill } if find_skill(skill).is_none() => HowFar::Absent,
             Material::Practice { skill } => {
                 let mastery = self.learner.mastery(skill);
                 match mastery.level {
@@ -58,19 +105,29 @@ impl Progress<'_> {
     pub fn standings(&self, unit: &Unit) -> Vec<HowFar> {
         unit.items.iter().map(|i| self.standing(i)).collect()
     }
+
+    /// What has to be done first, by the assignment that it holds back.
+    fn held(&self, units: &[Unit]) -> BTreeMap<Uuid, UnitItem> {
+        let mut all = BTreeMap::new();
+        for unit in units {
+            let firsts = held_back(unit.order, &self.standings(unit));
+            for (item, first) in unit.items.iter().zip(firsts) {
+                let first = first.and_then(|f| unit.items.get(f));
+                if let (Material::Assignment { assignment }, Some(first)) = (&item.material, first) {
+                    all.insert(*assignment, first.clone());
+                }
+            }
+        }
+        all
+    }
 }
 
 /// Whether a student may begin an assignment now, as far as the order of its unit goes.
 ///
 /// # Errors
 /// `SomethingFirst` where the teacher asks for something else first.
-pub async fn may_begin(
-    school: &School,
-    class: Uuid,
-    assignment: Uuid,
-    person: PersonId,
-) -> Result<(), SchoolError> {
-    match first(school, class, assignment, person).await? {
+pub async fn may_begin(school: &School, assignment: Uuid, person: PersonId) -> Result<(), SchoolError> {
+    match first(school, assignment, person).await? {
         Some(_) => Err(Refusal::SomethingFirst.into()),
         None => Ok(()),
     }
@@ -82,32 +139,42 @@ pub async fn may_begin(
 /// What the database said.
 pub async fn first(
     school: &School,
-    class: Uuid,
     assignment: Uuid,
     person: PersonId,
 ) -> Result<Option<UnitItem>, SchoolError> {
-    let (units, _) = store::units_of(&school.pool, class).await?;
-    let is_it = |i: &UnitItem| i.material == Material::Assignment { assignment };
-    let unit = units.into_iter().find(|u| u.items.iter().any(is_it));
-    let Some(unit) = unit.filter(|u| u.order == coursework::UnitOrder::Asked) else {
-        return Ok(None);
-    };
-    // Who only looks at it as a student is held back by nothing.
-    if store::is_preview(&school.pool, person).await? {
+    let mut units = store::asked_units_of(&school.pool, person).await?;
+    units.retain(|u| u.items.iter().any(|i| i.is_assignment(assignment)));
+    if units.is_empty() {
         return Ok(None);
     }
     let glances = Glance::all(school, person).await?;
     let learner = Learner::of(school, person, &glances).await?;
-    let heard = store::heard_by(&school.pool, person).await?;
-    let progress = Progress {
-        glances: &glances,
-        learner: &learner,
-        heard: &heard,
-    };
-    let held = held_back(unit.order, &progress.standings(&unit));
-    let place = unit.items.iter().position(is_it);
-    let first = place.and_then(|p| held.get(p).copied().flatten());
-    Ok(first.and_then(|f| unit.items.into_iter().nth(f)))
+    let progress = Progress::load(school, person, &units, &glances, &learner).await?;
+    Ok(progress.held(&units).remove(&assignment))
+}
+
+/// What teachers ask for before a student's assignments are begun, by the assignment that waits for it: by its title.
+///
+/// # Errors
+/// What the database said.
+pub async fn firsts(
+    school: &School,
+    person: PersonId,
+    glances: &[Glance],
+    learner: &Learner,
+) -> Result<BTreeMap<Uuid, String>, SchoolError> {
+    let units = store::asked_units_of(&school.pool, person).await?;
+    let mut titles = BTreeMap::new();
+    if units.is_empty() {
+        return Ok(titles);
+    }
+    let progress = Progress::load(school, person, &units, glances, learner).await?;
+    for (assignment, first) in progress.held(&units) {
+        if let Some(title) = title_of_material(school, &first.material).await? {
+            titles.insert(assignment, title);
+        }
+    }
+    Ok(titles)
 }
 
 /// The recordings that questions of the bank ship with, and that name no number of a set: question, sound, and what is heard.

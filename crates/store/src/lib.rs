@@ -125,7 +125,7 @@ pub use threads::{
     Message, NewThread, TeacherReply, Thread, add_message, messages_of, open_thread, put_reply, replies_in,
     set_thread, set_thread_read, take_message_back, threads_of, unread_messages,
 };
-pub use units::{ClassJoined, classes_joined, heard_by, put_heard, save_units, units_of};
+pub use units::{ClassJoined, asked_units_of, classes_joined, heard_by, put_heard, save_units, units_of};
 pub use visit::{Visit, Visited, VisitedWork, find_visit, find_visit_held};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use coursework::Unit;
+use coursework::{Unit, UnitOrder};
 use sqlx::PgExecutor;
 use sqlx::types::Json;
 use time::OffsetDateTime;
@@ -23,6 +23,25 @@ pub async fn units_of(db: impl PgExecutor<'_>, class: Uuid) -> Result<(Vec<Unit>
     .fetch_one(db)
     .await?;
     Ok((row.units.0, row.units_version))
+}
+
+/// The units whose order is asked for, in the classes that a student is in. Who only looks at it as a student is asked for
+/// nothing.
+///
+/// # Errors
+/// What the database said.
+pub async fn asked_units_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<Unit>> {
+    let found = sqlx::query_scalar!(
+        r#"select c.units as "units: Json<Vec<Unit>>" from class_members m join classes c on c.id = m.class_id
+             join people s on s.id = m.person_id
+           where m.person_id = $1 and m.left_at is null and s.role = 'student'
+             and c.units @> '[{"order": "asked"}]' order by c.id"#,
+        person.0
+    )
+    .fetch_all(db)
+    .await?;
+    let units = found.into_iter().flat_map(|units| units.0);
+    Ok(units.filter(|u| u.order == UnitOrder::Asked).collect())
 }
 
 /// Saves them, if nobody else has since `version`; says whether they were saved.

@@ -2990,7 +2990,7 @@ export interface components {
             why: string;
         };
         /** @enum {string} */
-        Action: "open" | "carry_on" | "hand_in" | "look" | "result" | "practise" | "wait";
+        Action: "open" | "carry_on" | "hand_in" | "look" | "result" | "practise" | "wait" | "first";
         ActsView: {
             /** @description The newest first. */
             acts: components["schemas"]["ActView"][];
@@ -4704,7 +4704,11 @@ export interface components {
             action: components["schemas"]["Action"];
             /** Format: uuid */
             assignment: string;
+            /** Format: uuid */
+            class_id: string;
             class_title: string;
+            /** @description What the teacher asks for before it is opened. */
+            first?: string | null;
             /** @enum {string} */
             kind: "work";
             title: string;
@@ -6531,6 +6535,8 @@ export interface components {
         };
         WeekEntry: {
             action: components["schemas"]["Action"];
+            /** Format: uuid */
+            class_id: string;
             class_title: string;
             /** Format: date-time */
             closes: string;
@@ -6539,6 +6545,8 @@ export interface components {
             due: string;
             /** @description The due date is this student's own. */
             due_moved: boolean;
+            /** @description What the teacher asks for before it is opened. */
+            first?: string | null;
             goal?: components["schemas"]["GoalView"] | null;
             /**
              * Format: date-time

@@ -1,13 +1,11 @@
 //! A class as its students see it: its units with what is read, done, due and open.
 
-use std::collections::BTreeMap;
-
 use actix_web::{HttpResponse, get, post, web};
 use coursework::{HowFar, Material, Unit, UnitItem, UnitOrder, held_back, next_item, terms};
 use marking::Recording;
 use school::placing::{has_questions, skills_of_class};
-use school::units::{Progress, recording};
-use school::{Glance, Learner, School, find_skill, title_of};
+use school::units::Progress;
+use school::{Glance, Learner, School, title_of};
 use serde::Serialize;
 use time::{Date, OffsetDateTime};
 use utoipa::ToSchema;
@@ -236,8 +234,6 @@ pub(crate) async fn get_my_classes(
 struct Course<'a> {
     progress: Progress<'a>,
     weights: f64,
-    /// By question and sound.
-    recordings: BTreeMap<(String, String), Recording>,
 }
 
 impl Course<'_> {
@@ -255,7 +251,6 @@ impl Course<'_> {
                 (skill.title.clone(), CourseWhat::Page { skill })
             }
             Material::Practice { skill } => {
-                find_skill(skill)?;
                 let mastery = learner.mastery(skill);
                 let practice = CourseWhat::Practice {
                     skill: skill.clone(),
@@ -264,9 +259,8 @@ impl Course<'_> {
                 };
                 (title_of(skill), practice)
             }
-            Material::Recording { question, sound } => {
-                let found = self.recordings.get(&(question.clone(), sound.clone()));
-                let recording = found?.clone();
+            Material::Recording { .. } => {
+                let recording = self.progress.recording(&item.material)?.clone();
                 (recording.title.clone(), CourseWhat::Recording { recording })
             }
             Material::Assignment { assignment } => {
@@ -333,30 +327,13 @@ pub(crate) async fn get_course(
     let mut glances = Glance::all(&school, who.0.id).await?;
     let learner = Learner::of(&school, who.0.id, &glances).await?;
     glances.retain(|g| g.stored.head.class_id == class.id);
-    let heard = store::heard_by(&school.pool, who.0.id).await?;
-    let mut recordings = BTreeMap::new();
-    for item in units.iter().flat_map(|u| &u.items) {
-        if let Material::Recording { question, sound } = &item.material
-            && let Some(found) = recording(&school, question, sound).await?
-        {
-            recordings.insert((question.clone(), sound.clone()), found);
-        }
-    }
     let settings = glances.iter().map(|g| &g.assignment.settings);
     let weights = settings.filter(|s| s.counts).map(|s| f64::from(s.weight)).sum();
     let course = Course {
-        progress: Progress {
-            glances: &glances,
-            learner: &learner,
-            heard: &heard,
-        },
+        progress: Progress::load(&school, who.0.id, &units, &glances, &learner).await?,
         weights,
-        recordings,
     };
-    let in_units = |id: Uuid| {
-        let mut items = units.iter().flat_map(|u| &u.items);
-        items.any(|i| i.material == Material::Assignment { assignment: id })
-    };
+    let in_units = |id: Uuid| units.iter().flat_map(|u| &u.items).any(|i| i.is_assignment(id));
     let others = glances.iter().filter(|g| !in_units(g.stored.head.id));
     Ok(web::Json(CourseView {
         id: class.id,

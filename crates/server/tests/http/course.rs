@@ -83,6 +83,17 @@ async fn an_order_that_is_asked_for_holds_back_until_what_is_first_is_done(pool:
         (&json!("Fractions"), &json!(class))
     );
 
+    let (_, week) = client.send("GET", "/api/week", Some(&ada), None).await;
+    let entry = &week["assignments"][0];
+    assert_eq!(
+        (&entry["action"], &entry["first"], &entry["class_id"]),
+        (&json!("first"), &json!("Fractions"), &json!(class))
+    );
+    assert_eq!(
+        (&week["next"]["action"], &week["next"]["first"]),
+        (&json!("first"), &json!("Fractions"))
+    );
+
     let place = json!({"step": 0, "read": true});
     client
         .send("PUT", "/api/pages/fractions/place", Some(&ada), Some(place))
@@ -98,6 +109,12 @@ async fn an_order_that_is_asked_for_holds_back_until_what_is_first_is_done(pool:
     assert_eq!(status, StatusCode::NO_CONTENT);
     let (status, said) = client.send("POST", &open, Some(&ada), None).await;
     assert_eq!(status, StatusCode::NO_CONTENT, "{said}");
+    let (_, week) = client.send("GET", "/api/week", Some(&ada), None).await;
+    let entry = &week["assignments"][0];
+    assert_eq!(
+        (&entry["action"], &entry["first"]),
+        (&json!("carry_on"), &Value::Null)
+    );
     let (_, shown) = client.send("GET", &page, Some(&ada), None).await;
     let unit = &shown["units"][0];
     assert_eq!((&unit["next"], &unit["done"]), (&json!(2), &json!(2)));
@@ -129,6 +146,33 @@ async fn an_order_that_is_asked_for_holds_back_until_what_is_first_is_done(pool:
             "{name}"
         );
     }
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn what_is_gone_from_the_bank_holds_nothing_back(pool: PgPool) {
+    let (client, _tor, class, id, _saved) = course!(pool, "asked");
+    let ada = client.sign_in("ada").await;
+    let place = json!({"step": 0, "read": true});
+    client
+        .send("PUT", "/api/pages/fractions/place", Some(&ada), Some(place))
+        .await;
+    let open = format!("/api/assignments/{id}/open");
+    let (status, said) = client.send("POST", &open, Some(&ada), None).await;
+    assert_eq!((status, &said["code"]), (StatusCode::CONFLICT, &json!("something_first")));
+
+    // The question has a new version, without the recording that was asked for.
+    let silent = CALL.lines().filter(|l| !l.contains("radio-call.mp3") && *l != "sounds:");
+    let silent: String = silent.map(|l| format!("{l}\n")).collect();
+    put_question(&pool, &silent.replace("![](call) ![](drawn)", "How many?")).await;
+    let (_, page) = client
+        .send("GET", &format!("/api/class/{class}"), Some(&ada), None)
+        .await;
+    let unit = &page["units"][0];
+    assert_eq!(unit["items"].as_array().unwrap().len(), 2, "{unit}");
+    let (_, week) = client.send("GET", "/api/week", Some(&ada), None).await;
+    assert_eq!(week["assignments"][0]["action"], "open");
+    let (status, said) = client.send("POST", &open, Some(&ada), None).await;
+    assert_eq!(status, StatusCode::NO_CONTENT, "{said}");
 }
 
 #[sqlx::test(migrator = "store::MIGRATOR")]

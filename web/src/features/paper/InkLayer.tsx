@@ -88,7 +88,6 @@ export function InkLayer({ label, block, tall, marks, tool, onAdd, onDrop }: Pro
     );
   return (
     <>
-      {/* biome-ignore lint/a11y/noSvgWithoutTitle: named by its label */}
       <svg
         className={classes.inkLayer}
         viewBox={`0 0 ${WIDE * SCALE} ${Math.max(tall, 1) * SCALE}`}

@@ -9,7 +9,7 @@ export function ReadingOffer({ skills }: { skills: Schemas["SkillBrief"][] }) {
       <p>
         {skills.length === 1
           ? "This is new to you. You can read about it first:"
-          : "This is new to you. You can read about it first:"}
+          : "These are new to you. You can read about them first:"}
       </p>
       <ul>
         {skills.map((skill) => (

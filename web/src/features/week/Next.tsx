@@ -29,7 +29,17 @@ function OneThing({ next }: { next: What }) {
           <strong>{next.title}</strong> <span className={classes.dim}>{next.class_title}</span>
         </p>
         <p>{next.why}</p>
-        <Button component={Link} to={addressOf(next.assignment, next.action, false)} fullWidth mt={8}>
+        {next.first && (
+          <p>
+            Your teacher asks for <strong>{next.first}</strong> first.
+          </p>
+        )}
+        <Button
+          component={Link}
+          to={addressOf({ id: next.assignment, class_id: next.class_id }, next.action, false)}
+          fullWidth
+          mt={8}
+        >
           {actionWords[next.action]}
         </Button>
       </>

@@ -213,6 +213,11 @@ function Slab({ now, entry, isNext }: { now: string; entry: Entry; isNext: boole
       <div>
         <p className={classes.state}>{early ? "Not open yet" : stateWords[entry.state]}</p>
         {open && <p>{leftInWords(entry)}</p>}
+        {entry.first && !early && (
+          <p>
+            First: <strong>{entry.first}</strong>
+          </p>
+        )}
         {open && entry.time_ends && new Date(entry.time_ends) > new Date(now) && (
           <p className={classes.soon}>Time ends {clock(entry.time_ends)}</p>
         )}
@@ -220,7 +225,7 @@ function Slab({ now, entry, isNext }: { now: string; entry: Entry; isNext: boole
       </div>
       <Button
         component={Link}
-        to={addressOf(entry.id, entry.action, entry.goal != null)}
+        to={addressOf(entry, entry.action, entry.goal != null)}
         variant="default"
         aria-label={`${actionWords[entry.action]}: ${entry.title}`}
       >

@@ -47,10 +47,16 @@ export const actionWords: Record<Schemas["Action"], string> = {
   result: "See the result",
   practise: "Practise",
   wait: "Cover sheet",
+  first: "See what is first",
 };
 
 /** Where an assignment's action leads. */
-export function addressOf(id: string, action: Schemas["Action"], goal: boolean): string {
+export function addressOf(
+  { id, class_id }: { id: string; class_id: string },
+  action: Schemas["Action"],
+  goal: boolean,
+): string {
+  if (action === "first") return `/class/${class_id}`;
   if (action === "hand_in") return `/work/${id}/hand-in`;
   if (action === "result") return `/work/${id}/result`;
   if (goal && action === "carry_on") return `/work/${id}/goal`;

@@ -68,8 +68,7 @@ pub(crate) async fn open(
     let mut desk = who.desk(&school, *id).await?;
     may_work(&desk.assignment, &desk.work, desk.now)?;
     if desk.work.opened_at.is_none() {
-        let class = desk.stored.head.class_id;
-        school::units::may_begin(&school, class, *id, desk.student).await?;
+        school::units::may_begin(&school, *id, desk.student).await?;
         let base = school::paper::base_of(&school, *id, desk.student).await?;
         let seeds = school.draw_first_sets(&desk.stored, base, desk.student).await?;
         desk.run(&school, &Command::Open { seeds }).await?;

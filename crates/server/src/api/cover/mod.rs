@@ -152,7 +152,7 @@ pub(crate) async fn cover(
     let class = desk.stored.head.class_id;
     let first = match desk.work.opened_at {
         Some(_) => None,
-        None => match school::units::first(&school, class, *id, desk.student).await? {
+        None => match school::units::first(&school, *id, desk.student).await? {
             Some(item) => school::units::title_of_material(&school, &item.material).await?,
             None => None,
         },

@@ -28,8 +28,7 @@ pub(crate) async fn practise_assignment(
     };
     let goal = goal.practice().ok_or(nothing)?;
     if desk.work.opened_at.is_none() {
-        let class = desk.stored.head.class_id;
-        school::units::may_begin(&school, class, *id, desk.student).await?;
+        school::units::may_begin(&school, *id, desk.student).await?;
     }
     desk.run(&school, &Command::Open { seeds: Vec::new() }).await?;
     let work = desk.work_id.ok_or(SchoolError::NotFound)?;

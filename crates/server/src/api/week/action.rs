@@ -16,4 +16,6 @@ pub(crate) enum Action {
     Practise,
     /// It is not open yet.
     Wait,
+    /// The teacher asks for something else first.
+    First,
 }

@@ -17,6 +17,7 @@ use super::action::Action;
 pub(crate) struct WeekEntry {
     pub id: Uuid,
     pub title: String,
+    pub class_id: Uuid,
     pub class_title: String,
     pub kind: KindView,
     counts: bool,
@@ -48,9 +49,16 @@ pub(crate) struct WeekEntry {
     handed_in_at: Option<OffsetDateTime>,
     handed_in_late: bool,
     pub action: Action,
+    /// What the teacher asks for before it is opened.
+    pub first: Option<String>,
 }
 
-pub(super) fn week_entry(desk: &Glance, questions_left: usize, waiting: bool) -> WeekEntry {
+pub(super) fn week_entry(
+    desk: &Glance,
+    questions_left: usize,
+    waiting: bool,
+    first: Option<String>,
+) -> WeekEntry {
     let head = &desk.stored.head;
     let settings = &desk.assignment.settings;
     let terms = terms(&desk.assignment, &desk.work);
@@ -59,6 +67,7 @@ pub(super) fn week_entry(desk: &Glance, questions_left: usize, waiting: bool) ->
     let recorded = recorded_view(&desk.assignment, &desk.work, desk.now);
     let action = match state {
         StateView::NotOpened if desk.now < terms.opens => Action::Wait,
+        StateView::NotOpened if first.is_some() => Action::First,
         StateView::NotOpened if questions_left == 0 => Action::HandIn,
         StateView::NotOpened => Action::Open,
         StateView::UnderWay if questions_left == 0 => Action::HandIn,
@@ -70,6 +79,7 @@ pub(super) fn week_entry(desk: &Glance, questions_left: usize, waiting: bool) ->
     WeekEntry {
         id: head.id,
         title: head.title.clone(),
+        class_id: head.class_id,
         class_title: head.class_title.clone(),
         kind: settings.kind.into(),
         counts: settings.counts,
@@ -91,5 +101,6 @@ pub(super) fn week_entry(desk: &Glance, questions_left: usize, waiting: bool) ->
         handed_in_at: handed_in.map(|h| h.at),
         handed_in_late: handed_in.is_some_and(|h| h.late),
         action,
+        first,
     }
 }

@@ -55,6 +55,7 @@ pub(crate) async fn week(school: web::Data<School>, who: SignedIn) -> Result<web
     let mut desks = Glance::all(&school, who.0.id).await?;
     let learner = Learner::of(&school, who.0.id, &desks).await?;
     let book = Book::of(&desks, &learner);
+    let mut firsts = school::units::firsts(&school, who.0.id, &desks, &learner).await?;
     for desk in &mut desks {
         let notices = notices_of(desk);
         if notices.is_empty() && terms(&desk.assignment, &desk.work).closes + STAYS < now {
@@ -70,7 +71,8 @@ pub(crate) async fn week(school: web::Data<School>, who: SignedIn) -> Result<web
         };
         let candidate = candidate(desk, left);
         told.extend(notices);
-        assignments.push(week_entry(desk, left, candidate.is_waiting(now)));
+        let first = firsts.remove(&desk.stored.head.id);
+        assignments.push(week_entry(desk, left, candidate.is_waiting(now), first));
         candidates.push(candidate);
     }
     told.sort_by_key(|n| std::cmp::Reverse(n.at));

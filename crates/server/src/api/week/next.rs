@@ -17,8 +17,11 @@ pub(crate) enum NextView {
     Work {
         assignment: Uuid,
         title: String,
+        class_id: Uuid,
         class_title: String,
         why: String,
+        /// What the teacher asks for before it is opened.
+        first: Option<String>,
         action: Action,
     },
     /// Slips that came back; `until` is put after the words, if it is there.
@@ -94,8 +97,10 @@ pub(super) fn next_view(entries: &[WeekEntry], fading: &[FadingView], choice: Ch
             NextView::Work {
                 assignment: entry.id,
                 title: entry.title.clone(),
+                class_id: entry.class_id,
                 class_title: entry.class_title.clone(),
                 why: work_words(entry, why),
+                first: entry.first.clone(),
                 action: entry.action,
             }
         }
