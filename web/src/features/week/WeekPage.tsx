@@ -165,7 +165,13 @@ function Dates({ now, entry }: { now: string; entry: Entry }) {
   if (!open && entry.handed_in_at) {
     return (
       <>
-        Handed in {moment(entry.handed_in_at)} {entry.handed_in_late && <LatePill />}
+        Handed in {moment(entry.handed_in_at)}
+        {entry.handed_in_late && (
+          <>
+            {" "}
+            <LatePill />
+          </>
+        )}
         {entry.state === "handed_in" && <>; due {moment(entry.due)}</>}
       </>
     );

@@ -47,7 +47,7 @@ export const actionWords: Record<Schemas["Action"], string> = {
   result: "See the result",
   practise: "Practise",
   wait: "Cover sheet",
-  first: "See what is first",
+  first: "Class page",
 };
 
 /** Where an assignment's action leads. */
