@@ -87,7 +87,8 @@ pub use placings::{
 };
 pub use portal_scores::{
     DueScore, Moved, PortalPlace, ScoreInPortal, UnsettledScore, note_scores_again, portal_answers,
-    portal_away, put_score_moved, score_leaves, scores_in_portals, take_due_scores, unsettled_scores,
+    portal_away, portals_due, put_score_moved, score_leaves, scores_in_portals, take_due_scores,
+    unsettled_scores,
 };
 pub use portals::{
     Portal, PortalChange, PortalCourse, PortalLine, add_portal, class_title, classes_called,

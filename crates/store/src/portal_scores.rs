@@ -34,12 +34,35 @@ pub struct DueScore {
     pub tries: i32,
 }
 
-/// Takes scores that are due, until `until`: whoever is first has them. Those of portals that are away stay.
+/// The portals for which scores are due, but for those that are away.
+///
+/// # Errors
+/// What the database said.
+pub async fn portals_due(db: impl PgExecutor<'_>, now: OffsetDateTime) -> Result<Vec<Uuid>> {
+    let found = sqlx::query_scalar!(
+        "select distinct c.portal_id
+         from portal_scores s
+         join portal_lines l on l.id = s.line_id
+         join portal_courses c on c.id = l.course_id
+         join portals p on p.id = c.portal_id
+         where s.wanted > s.sent and not s.given_up and s.next_at <= $1
+            and (s.taken_until is null or s.taken_until <= $1)
+            and p.ended_at is null and (p.away_until is null or p.away_until <= $1)
+         order by c.portal_id",
+        now
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(found)
+}
+
+/// Takes scores that are due at a portal, until `until`: whoever is first has them. Those of a portal that is away stay.
 ///
 /// # Errors
 /// What the database said.
 pub async fn take_due_scores(
     db: impl PgExecutor<'_>,
+    portal: Uuid,
     now: OffsetDateTime,
     until: OffsetDateTime,
     most: i64,
@@ -54,7 +77,7 @@ pub async fn take_due_scores(
             join assignments a on a.id = l.assignment_id
             join lateral (select min(k.subject) as subject from portal_people k
                 where k.portal_id = p.id and k.person_id = s.student_id) k on k.subject is not null
-            where s.wanted > s.sent and not s.given_up and s.next_at <= $1
+            where c.portal_id = $4 and s.wanted > s.sent and not s.given_up and s.next_at <= $1
                 and (s.taken_until is null or s.taken_until <= $1)
                 and p.ended_at is null and (p.away_until is null or p.away_until <= $1)
             order by s.wanted_at, s.line_id, s.student_id limit $3
@@ -66,7 +89,8 @@ pub async fn take_due_scores(
             d.url, d.course_id, d.assignment_id, d.portal_id, d.line_items_url, d.title"#,
         now,
         until,
-        most
+        most,
+        portal
     )
     .fetch_all(db)
     .await?;

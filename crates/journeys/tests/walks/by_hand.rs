@@ -269,7 +269,11 @@ async fn an_answer_is_recorded_played_and_recorded_again() -> Outcome<()> {
     let none =
         "navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException('', 'NotAllowedError'))";
     browser.driver.execute(none, Vec::new()).await?;
-    attach(&browser, &files.file("note.txt", b"I repeat: four point two tonnes")?).await?;
+    attach(
+        &browser,
+        &files.file("note.txt", b"I repeat: four point two tonnes")?,
+    )
+    .await?;
     browser.sees("note.txt is no sound").await?;
     let clicks = concat!(env!("CARGO_MANIFEST_DIR"), "/../../content/sounds/clicks.mp3");
     attach(&browser, &files.file("clicks.mp3", &std::fs::read(clicks)?)?).await?;

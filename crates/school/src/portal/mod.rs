@@ -13,7 +13,7 @@ pub use arrive::{
 };
 pub use client::{Client, Platform};
 pub use keys::{make_key, published};
-pub use outbox::{Deliver, Delivered, deliver_due, keep_sending, send_due};
+pub use outbox::{Deliver, Delivered, deliver_due, keep_delivering, keep_sending, send_due};
 pub use pick::{Pickable, pickable, picked};
 pub use roster::{Asked, Differs, ask_members, compare};
 

@@ -1,8 +1,13 @@
 //! Sends scores to portals. They are noted by the database in the transaction that changes them; here they are taken by
 //! whichever server is first, and tried with growing pauses for a week. A score carries the instant of its note: the portal
-//! takes none that is older than what it has, so that nothing sent twice or late can do harm.
+//! takes none that is older than what it has, so that nothing sent twice or late can do harm. Portals don't wait for each other.
+
+use std::collections::BTreeSet;
 
 use coursework::{fold, score_visible};
+use futures_util::StreamExt;
+use futures_util::future::join_all;
+use futures_util::stream::FuturesUnordered;
 use lti::{ActivityProgress, GradingProgress, Score};
 use reqwest::Method;
 use serde_json::{Value, json};
@@ -161,19 +166,19 @@ async fn send(school: &School, to: &impl Deliver, due: &DueScore) -> Result<(), 
     Ok(())
 }
 
-/// Sends what is due now. Says how many were taken.
-///
-/// # Errors
-/// If what is due can't be asked for. What can't be sent waits.
-pub async fn deliver_due(school: &School, to: &impl Deliver) -> Result<usize, SchoolError> {
+/// Sends what is due at one portal now. Says how many were taken.
+async fn deliver_at(school: &School, to: &impl Deliver, portal: Uuid) -> Result<usize, SchoolError> {
     let now = school.now();
-    let due = store::take_due_scores(&school.pool, now, now + LEASE, AT_ONCE).await?;
-    let some = due.len();
-    let mut away: Vec<Uuid> = Vec::new();
+    let until = now + LEASE;
+    let due = store::take_due_scores(&school.pool, portal, now, until, AT_ONCE).await?;
+    let mut is_away = false;
     for one in &due {
-        let portal = one.place.portal;
-        // The others of a portal that is away need not be tried one by one; those of other portals are.
-        if away.contains(&portal) {
+        // What a slow portal leaves no time for is free to be taken again.
+        if school.now() >= until {
+            break;
+        }
+        // The others of a portal that is away need not be tried one by one.
+        if is_away {
             let moved = Moved::Later {
                 at: school.now(),
                 answer: "the portal is away",
@@ -184,11 +189,30 @@ pub async fn deliver_due(school: &School, to: &impl Deliver) -> Result<usize, Sc
         if let Err(error) = send(school, to, one).await {
             tracing::error!(cause = %error, line = %one.place.line, "sending a score");
         }
-        if store::is_portal_away(&school.pool, portal, now).await? {
-            away.push(portal);
+        is_away = store::is_portal_away(&school.pool, portal, now).await?;
+    }
+    Ok(due.len())
+}
+
+/// As [`deliver_at`], for a portal whose trouble is not another's.
+async fn deliver_alone(school: &School, to: &impl Deliver, portal: Uuid) -> usize {
+    match deliver_at(school, to, portal).await {
+        Ok(some) => some,
+        Err(error) => {
+            tracing::error!(cause = %error, portal = %portal, "sending scores to a portal");
+            0
         }
     }
-    Ok(some)
+}
+
+/// Sends what is due now, to every portal at the same time. Says how many were taken.
+///
+/// # Errors
+/// If what is due can't be asked for. What can't be sent waits.
+pub async fn deliver_due(school: &School, to: &impl Deliver) -> Result<usize, SchoolError> {
+    let portals = store::portals_due(&school.pool, school.now()).await?;
+    let all = portals.into_iter().map(|p| deliver_alone(school, to, p));
+    Ok(join_all(all).await.into_iter().sum())
 }
 
 /// Sends what is due now to the portals' own services. Says how many were taken.
@@ -199,19 +223,53 @@ pub async fn send_due(school: &School) -> Result<usize, SchoolError> {
     deliver_due(school, &Services { school }).await
 }
 
-/// Sends scores and asks for class lists, and goes on doing so.
-pub async fn keep_sending(school: School) {
-    let mut every_second = tokio::time::interval(std::time::Duration::from_secs(1));
-    every_second.set_missed_tick_behavior(tokio::time::MissedTickBehavior::Delay);
+/// Hands over what is due, and goes on doing so. However long one portal takes, the others have theirs each second.
+pub async fn keep_delivering(school: &School, to: &impl Deliver) {
+    let mut every_second = every_second();
+    let mut served = FuturesUnordered::new();
+    let mut busy = BTreeSet::new();
+    loop {
+        tokio::select! {
+            Some(portal) = served.next() => {
+                busy.remove(&portal);
+            }
+            _ = every_second.tick() => match store::portals_due(&school.pool, school.now()).await {
+                Err(error) => tracing::error!(cause = %error, "asking for which portals scores are due"),
+                Ok(portals) => {
+                    for portal in portals {
+                        if busy.insert(portal) {
+                            served.push(async move {
+                                deliver_alone(school, to, portal).await;
+                                portal
+                            });
+                        }
+                    }
+                }
+            },
+        }
+    }
+}
+
+async fn keep_asking(school: &School) {
+    let mut every_second = every_second();
     loop {
         every_second.tick().await;
-        if let Err(error) = send_due(&school).await {
-            tracing::error!(cause = %error, "sending scores to portals");
-        }
-        if let Err(error) = super::roster::ask_due(&school).await {
+        if let Err(error) = super::roster::ask_due(school).await {
             tracing::error!(cause = %error, "asking portals for class lists");
         }
     }
+}
+
+fn every_second() -> tokio::time::Interval {
+    let mut ticks = tokio::time::interval(std::time::Duration::from_secs(1));
+    ticks.set_missed_tick_behavior(tokio::time::MissedTickBehavior::Delay);
+    ticks
+}
+
+/// Sends scores and asks for class lists, and goes on doing so.
+pub async fn keep_sending(school: School) {
+    let services = Services { school: &school };
+    tokio::join!(keep_delivering(&school, &services), keep_asking(&school));
 }
 
 /// The portals' own services.

@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use futures_util::future::join_all;
 use lti::{Member, MemberStatus, PlatformResult, Role};
 use reqwest::Method;
 use serde::Serialize;
@@ -164,11 +165,20 @@ async fn take_members(
 /// Asks for the lists that are due.
 pub(crate) async fn ask_due(school: &School) -> Result<(), SchoolError> {
     let now = school.now();
-    for course in store::due_courses(&school.pool, now - EVERY, now).await? {
-        if let Err(error) = ask_members(school, &course).await {
-            tracing::warn!(course = %course.id, cause = %error, "a portal's class list");
-        }
+    let courses = store::due_courses(&school.pool, now - EVERY, now).await?;
+    let mut by_portal: BTreeMap<Uuid, Vec<PortalCourse>> = BTreeMap::new();
+    for course in courses {
+        by_portal.entry(course.portal).or_default().push(course);
     }
+    // Portals don't wait for each other. Courses of one do: whoever is new in two of them comes in once.
+    let ask = async |courses: Vec<PortalCourse>| {
+        for course in &courses {
+            if let Err(error) = ask_members(school, course).await {
+                tracing::warn!(course = %course.id, cause = %error, "a portal's class list");
+            }
+        }
+    };
+    join_all(by_portal.into_values().map(ask)).await;
     Ok(())
 }
 

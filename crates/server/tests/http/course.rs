@@ -158,10 +158,15 @@ async fn what_is_gone_from_the_bank_holds_nothing_back(pool: PgPool) {
         .await;
     let open = format!("/api/assignments/{id}/open");
     let (status, said) = client.send("POST", &open, Some(&ada), None).await;
-    assert_eq!((status, &said["code"]), (StatusCode::CONFLICT, &json!("something_first")));
+    assert_eq!(
+        (status, &said["code"]),
+        (StatusCode::CONFLICT, &json!("something_first"))
+    );
 
     // The question has a new version, without the recording that was asked for.
-    let silent = CALL.lines().filter(|l| !l.contains("radio-call.mp3") && *l != "sounds:");
+    let silent = CALL
+        .lines()
+        .filter(|l| !l.contains("radio-call.mp3") && *l != "sounds:");
     let silent: String = silent.map(|l| format!("{l}\n")).collect();
     put_question(&pool, &silent.replace("![](call) ![](drawn)", "How many?")).await;
     let (_, page) = client

@@ -8,11 +8,13 @@ use lti::Score;
 use proptest::prelude::*;
 use proptest::strategy::ValueTree;
 use proptest::test_runner::{Config, TestRunner};
-use school::portal::{Deliver, Delivered, deliver_due};
+use school::portal::{Deliver, Delivered, deliver_due, keep_delivering};
 use school::{School, SchoolError};
 use sqlx::PgPool;
 use store::PortalPlace;
 use time::OffsetDateTime;
+use tokio::sync::mpsc::{UnboundedSender, unbounded_channel};
+use uuid::Uuid;
 
 use crate::client::{DOUBLED, Hands, add_event, homework, world_with};
 
@@ -134,7 +136,39 @@ struct Bench {
     school: School,
     hands: Hands,
     assignment: String,
-    class: uuid::Uuid,
+    class: Uuid,
+    portal: Uuid,
+}
+
+/// A portal with a course for a class, in which students are known by their names; and its id.
+async fn portal(pool: &PgPool, name: &str, class: Uuid, assignment: &str) -> Uuid {
+    let issuer = format!("https://{name}.example");
+    let portal = store::PortalChange {
+        name,
+        issuer: &issuer,
+        client_id: "c",
+        authorization_url: "https://p.example/a",
+        token_url: "https://p.example/t",
+        token_audience: None,
+        jwks_url: "https://p.example/k",
+        deployments: &["1".to_owned()],
+    };
+    let now = OffsetDateTime::now_utc();
+    let portal = store::add_portal(pool, &portal, now).await.unwrap();
+    let course = store::put_course(pool, portal, "1", "c-1", "Course", class)
+        .await
+        .unwrap();
+    let url = Some("https://p.example/line");
+    store::put_line(pool, course, assignment.parse().unwrap(), url, now)
+        .await
+        .unwrap();
+    for name in STUDENTS {
+        let (person, _) = store::find_credentials(pool, name).await.unwrap().unwrap();
+        store::add_member(pool, class, person.id).await.unwrap();
+        let linked = store::link_in_portal(pool, portal, name, person.id, now).await;
+        assert!(linked.unwrap());
+    }
+    portal
 }
 
 impl Bench {
@@ -144,34 +178,7 @@ impl Bench {
             .await
             .unwrap();
         let class = stored.unwrap().head.class_id;
-        let portal = store::PortalChange {
-            name: "P",
-            issuer: "https://p.example",
-            client_id: "c",
-            authorization_url: "https://p.example/a",
-            token_url: "https://p.example/t",
-            token_audience: None,
-            jwks_url: "https://p.example/k",
-            deployments: &["1".to_owned()],
-        };
-        let now = OffsetDateTime::now_utc();
-        let portal = store::add_portal(pool, &portal, now).await.unwrap();
-        let course = store::put_course(pool, portal, "1", "c-1", "Course", class)
-            .await
-            .unwrap();
-        let url = Some("https://p.example/line");
-        store::put_line(pool, course, assignment.parse().unwrap(), url, now)
-            .await
-            .unwrap();
-        for name in STUDENTS {
-            let (person, _) = store::find_credentials(pool, name).await.unwrap().unwrap();
-            store::add_member(pool, class, person.id).await.unwrap();
-            assert!(
-                store::link_in_portal(pool, portal, name, person.id, now)
-                    .await
-                    .unwrap()
-            );
-        }
+        let portal = portal(pool, "p", class, &assignment).await;
         let hands = Hands::new();
         Bench {
             school: School::new(pool.clone()).with_clock(hands.clock()),
@@ -179,6 +186,7 @@ impl Bench {
             hands,
             assignment,
             class,
+            portal,
         }
     }
 
@@ -349,14 +357,64 @@ async fn two_servers_do_not_take_the_same_score(pool: PgPool) {
     }
     let now = bench.school.now();
     let until = now + time::Duration::seconds(60);
-    let take = |most| store::take_due_scores(&pool, now, until, most);
+    let take = |most| store::take_due_scores(&pool, bench.portal, now, until, most);
     let (a, b) = tokio::join!(take(2), take(2));
     let (a, b) = (a.unwrap(), b.unwrap());
     assert_eq!(a.len() + b.len(), 3);
     assert!(a.iter().all(|x| b.iter().all(|y| x.student != y.student)));
     // Once the lease of one that ended is over, another takes it.
-    let later = store::take_due_scores(&pool, until, until + time::Duration::seconds(60), 10)
-        .await
-        .unwrap();
-    assert_eq!(later.len(), 3);
+    let later = until + time::Duration::seconds(60);
+    let later = store::take_due_scores(&pool, bench.portal, until, later, 10).await;
+    assert_eq!(later.unwrap().len(), 3);
+}
+
+/// One portal never answers; what the others were sent is told.
+struct OneHangs {
+    hangs: Uuid,
+    told: UnboundedSender<(Uuid, String)>,
+}
+
+impl Deliver for OneHangs {
+    async fn deliver(&self, place: &PortalPlace, score: &Score) -> Result<Delivered, SchoolError> {
+        self.told.send((place.portal, score.user_id.clone())).unwrap();
+        if place.portal == self.hangs {
+            std::future::pending::<()>().await;
+        }
+        Ok(Delivered::There("taken".into()))
+    }
+}
+
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_portal_that_hangs_holds_up_no_other(pool: PgPool) {
+    let bench = Bench::new(&pool).await;
+    // The same class is in two portals: every score is due at both.
+    let other = portal(&pool, "q", bench.class, &bench.assignment).await;
+    let (told, mut said) = unbounded_channel();
+    let to = OneHangs {
+        hangs: bench.portal,
+        told,
+    };
+    let watch = async {
+        let (mut asked, mut there) = (0, Vec::new());
+        for (student, name) in STUDENTS.iter().enumerate() {
+            bench.act(&Step::Handed(student), &Mutex::default(), &mut 0).await;
+            loop {
+                let (portal, who) = said.recv().await.unwrap();
+                if portal == other {
+                    assert_eq!(who, *name);
+                    there.push(who);
+                    break;
+                }
+                asked += 1;
+            }
+        }
+        (asked, there)
+    };
+    let soon = std::time::Duration::from_secs(40);
+    let (asked, there) = tokio::select! {
+        () = keep_delivering(&bench.school, &to) => panic!("it goes on"),
+        seen = tokio::time::timeout(soon, watch) => seen.expect("the other portal has its scores"),
+    };
+    assert_eq!(there, STUDENTS);
+    assert_eq!(asked, 1, "while it hangs, nothing more is sent to it");
 }
