@@ -163,7 +163,8 @@ pub(crate) async fn take(
             }
         }
         let checked = text.clone();
-        let faults: Vec<TextFault> = school.compute(by, move || bank::check_text(&checked)).await?;
+        let mut faults: Vec<TextFault> = school.compute(by, move || bank::check_text(&checked)).await?;
+        faults.extend(bank::missing_uploads(school, &question, &text).await?);
         let is_new = faults.is_empty() && bank::save_text(school, &question, &text, by).await?;
         all.push(FileTaken { name, is_new, faults });
     }

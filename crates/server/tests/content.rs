@@ -269,6 +269,34 @@ fn in_no_question_of_the_bank_does_following_through_lower_a_score() {
     assert!(raised > 100, "{raised} entries followed from an earlier one");
 }
 
+/// Of a folder in which one file does not fit, nothing is loaded.
+#[sqlx::test(migrator = "store::MIGRATOR")]
+async fn a_recording_that_is_nowhere_is_named_before_anything_is_loaded(pool: PgPool) {
+    let folder = Folder::new("nowhere");
+    folder.question("alone", "doubling", DRAWN);
+    let beside = |recording: &str| {
+        let text = "id: beside\ntitle: T\nskills: [doubling]\npoints: 1\ntext: 'Four?'\nparts:\n  \
+            - {id: a, interaction: text_entry, answer: {kind: number, key: '4'}}\nexhibits:\n  \
+            - {id: seen, title: Seen, recording: ";
+        folder.put("questions/beside.yaml", &format!("{text}{recording}}}\n"));
+    };
+    let files = || bank::question_files(&[folder.0.join("questions")]).unwrap();
+    let loaded = async || -> i64 {
+        let count = sqlx::query_scalar("select count(*) from questions");
+        count.fetch_one(&pool).await.unwrap()
+    };
+    for nowhere in ["late-shift", "0194b2ce-7c3e-7cc2-b6f1-6f0d52a1a001"] {
+        beside(nowhere);
+        let refused = bank::load(&pool, &files()).await.unwrap_err().to_string();
+        let wanted = format!("beside.yaml:9: there is no recording `{nowhere}`");
+        assert!(refused.ends_with(&wanted), "{refused}");
+        assert_eq!(loaded().await, 0);
+    }
+    beside("early-shift");
+    assert_eq!(bank::load(&pool, &files()).await.unwrap(), 2);
+    assert_eq!(loaded().await, 2);
+}
+
 /// The demo's whole world: every script in it can be played, and it gives a teacher what the README speaks of.
 #[sqlx::test(migrator = "store::MIGRATOR")]
 async fn the_demo_gives_a_teacher_classes_of_thirty_messages_and_a_doubtful_key(pool: PgPool) {
