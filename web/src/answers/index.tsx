@@ -41,8 +41,9 @@ const answers: { [K in Kind]: Answer<K> } = {
 
 const answerOf = <K extends Kind>(entry: Extract<Entry, { type: K }>): Answer<K> => answers[entry.type as K];
 
-/** What a field holds before anything was entered. */
-export const emptyOf = (entry: Entry): Response => answerOf(entry).empty;
+/** What a field holds before anything was entered: a program has its starting text. */
+export const emptyOf = (entry: Entry): Response =>
+  entry.type === "program" ? { program: entry.start } : answerOf(entry).empty;
 
 /** The field of a part, whatever its kind. */
 export function AnswerField(props: FieldProps<Kind>) {

@@ -86,7 +86,11 @@ export function Frame({ trail = [], title, saved, children, wide = false }: Prop
         {saved}
         {me && me.unread > 0 && (
           <Link to="/messages" className={classes.unread}>
-            {me.unread} {me.unread === 1 ? "new message" : "new messages"}
+            <svg className={classes.onlyNarrow} viewBox="0 0 16 12" width={16} height={12} aria-hidden>
+              <path d="M1 1h14v10H1zl7 6 7-6" fill="none" stroke="currentColor" strokeWidth={1.5} />
+            </svg>
+            {me.unread}
+            <span className={classes.full}> {me.unread === 1 ? "new message" : "new messages"}</span>
           </Link>
         )}
         <HelpButton />

@@ -414,6 +414,9 @@ async fn axe_finds_nothing_on_the_teachers_desk() -> Outcome<()> {
     browser.sign_out("Ebba Tornvik").await?;
     browser.sign_in(&site, "maren", "harbour-15").await?;
     browser.says("h1", "Classes").await?;
+    // What is new stands in the bar, with the places, the help and the person: on a phone, too.
+    browser.sees("1 new message").await?;
+    found.extend(faults_everywhere(&browser, "a new message").await?);
     let mut views = desk_views(&browser, &site).await?;
     browser.driver.goto(site.address("/messages")).await?;
     browser.press("Tower shadows, question 1").await?;

@@ -6,7 +6,7 @@ use thirtyfour::prelude::*;
 const EDITOR: &str = ".cm-content[aria-label='Your program']";
 
 /// Replaces the program by typing. Brackets and quotation marks stand as they are typed.
-async fn write(browser: &Browser, text: &str) -> Outcome<()> {
+async fn write(browser: &Browser, text: impl Into<TypingData> + Send) -> Outcome<()> {
     let editor = browser.driver.query(By::Css(EDITOR)).first().await?;
     // The ledge at the bottom lies over what is not scrolled away from it.
     let centre = "arguments[0].scrollIntoView({block: 'center'})";
@@ -74,6 +74,27 @@ async fn a_program_is_written_run_checked_and_handed_in() -> Outcome<()> {
 
     // It is all there again after the window was closed.
     browser.driver.refresh().await?;
+    browser.says(EDITOR, "i <= ").await?;
+
+    // Another begins with a text. What was taken out stays out, until it is asked for again.
+    let taken_back = "return ![...document.querySelectorAll('button')].some(b => b.textContent === 'Back to the starting text')";
+    browser.go_to(&work, 2).await?;
+    browser.says(EDITOR, "return false;").await?;
+    browser.comes_true(taken_back).await?;
+    write(&browser, Key::Delete + "").await?;
+    browser.is_saved().await?;
+    browser.driver.refresh().await?;
+    browser.sees("Back to the starting text").await?;
+    assert_eq!(browser.text_of(EDITOR).await?, "");
+    browser.press("Back to the starting text").await?;
+    browser.says(EDITOR, "return false;").await?;
+    browser.comes_true(taken_back).await?;
+    // Checked as it stands, it costs no try.
+    browser.is_saved().await?;
+    browser.press("Check").await?;
+    browser.sees("Nothing is written yet.").await?;
+    browser.sees("6 of 6 tries left").await?;
+    browser.go_to(&work, 1).await?;
     browser.says(EDITOR, "i <= ").await?;
 
     // By keyboard alone: Esc and Tab leave the editor, Run is reached and pressed.

@@ -49,7 +49,7 @@ export default function Field(props: FieldProps<"program">) {
       : none;
   const fold = (name: string) => setFolded((f) => ({ ...f, [name]: !f[name] }));
   const panel = (name: string, heading: string, children: ReactNode) => (
-    <Panel heading={heading} folded={Boolean(folded[name])} onFold={() => fold(name)}>
+    <Panel name={name} heading={heading} folded={Boolean(folded[name])} onFold={() => fold(name)}>
       {children}
     </Panel>
   );
@@ -115,13 +115,13 @@ export default function Field(props: FieldProps<"program">) {
   );
 }
 
-type PanelProps = { heading: string; folded: boolean; onFold: () => void; children: ReactNode };
+type PanelProps = { name: string; heading: string; folded: boolean; onFold: () => void; children: ReactNode };
 
-function Panel({ heading, folded, onFold, children }: PanelProps) {
+function Panel({ name, heading, folded, onFold, children }: PanelProps) {
   const id = useId();
   return (
     // biome-ignore lint/a11y/useSemanticElements: a fieldset would be laid out otherwise
-    <div role="group" className={classes.panel} data-folded={folded} aria-label={heading}>
+    <div role="group" className={classes.panel} data-pane={name} data-folded={folded} aria-label={heading}>
       <button
         type="button"
         aria-expanded={!folded}

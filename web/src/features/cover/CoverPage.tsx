@@ -182,18 +182,25 @@ function work(c: Cover): [string, ReactNode][] {
       ["Help", helpWords(c)],
     ];
   }
-  const reads = c.goal.lines[0]?.line === "page";
   return [
     ["Goal", goalWords(c.goal)],
     ["Score", "Progress to the goal, 0 to 100 %; it can be handed in at any moment"],
-    [
-      "How",
-      reads
-        ? "In small steps or whole, read aloud if you like; checks inside are not scored"
-        : "Fresh questions one after another, the weakest skill first; each is checked once, and a wrong answer is followed by a similar question",
-    ],
+    ["How", c.goal.lines[0] ? howWords[c.goal.lines[0].line] : ""],
   ];
 }
+
+const fresh =
+  "Fresh questions one after another, the weakest skill first; each is checked once, and a wrong answer is followed by a similar question";
+
+/** How a goal is worked on, by what it asks for. */
+const howWords: Record<Schemas["GoalLineView"]["line"], string> = {
+  skill: fresh,
+  right: fresh,
+  page: "In small steps or whole, read aloud if you like; checks inside are not scored",
+  watch:
+    "It halts at each stop until that is answered; going back and the speed are up to you, and what is ahead opens as you watch",
+  start: "Up to 30 questions, fewer when enough is known; no hints and no verdicts while it runs",
+};
 
 function facts(c: Cover): [string, ReactNode][] {
   const moved = c.dates_moved ? ", moved for you" : "";
@@ -216,15 +223,16 @@ function facts(c: Cover): [string, ReactNode][] {
           ? "Nothing; you can hand in what you have"
           : "Nothing; unanswered questions are listed first",
     ],
-    [
-      "Skills",
-      c.skills
-        .map((s) => `${s.title} (${levelWords[s.level]}${s.level === "new" ? "" : `, ${s.score}`})`)
-        .join(", ") || "None named",
-    ],
-    ...(c.pass_mark == null ? [] : ([["Pass mark", `${c.pass_mark} %`]] as [string, ReactNode][])),
+    ...rowOf("Skills", c.skills.map(skillWords).join(", ")),
+    ...rowOf("Pass mark", c.pass_mark == null ? "" : `${c.pass_mark} %`),
   ];
 }
+
+/** Nothing where there is nothing to say. */
+const rowOf = (name: string, words: string): [string, ReactNode][] => (words ? [[name, words]] : []);
+
+const skillWords = (s: Schemas["SkillBrief"]) =>
+  `${s.title} (${levelWords[s.level]}${s.level === "new" ? "" : `, ${s.score}`})`;
 
 /** Tells the server that the cover sheet, its note and what happened were looked at. */
 function useSeen(cover: Cover) {

@@ -25,8 +25,9 @@ export function Found({ view, done, again }: { view: View; done: Done; again: Re
         Where you start
       </h1>
       <p className={classes.words}>
-        {done.asked} questions, {moment(done.at)}. Under Skills the same picture is marked as coming from
-        here; the first check on a skill says more than this, and later work overrules it.
+        After {done.asked === 1 ? "one question" : `${done.asked} questions`}, {moment(done.at)}. Under Skills
+        the same picture is marked as coming from here; the first check on a skill says more than this, and
+        later work overrules it.
       </p>
       {again && (
         <div className={classes.again}>
@@ -79,12 +80,12 @@ export function Found({ view, done, again }: { view: View; done: Done; again: Re
                       <Link to="/read/$skill" params={{ skill: day.skill }} search={{}}>
                         {day.title}
                       </Link>{" "}
-                      (about {day.page.minutes} min), then practise{" "}
+                      (about {day.page.minutes} min), then{" "}
                     </>
                   )}
                   {(!day.page || day.page.read) && <>Practise </>}
                   <Link to="/skills" search={{ skill: day.skill }}>
-                    {day.page && !day.page.read ? "it" : day.title}
+                    {day.page && !day.page.read ? "practise it" : day.title}
                   </Link>{" "}
                   until five are right.
                 </>
@@ -94,7 +95,7 @@ export function Found({ view, done, again }: { view: View; done: Done; again: Re
         </ol>
         {done.open.length > 0 && (
           <>
-            <p>Open in this class:</p>
+            <p>Due in this class:</p>
             <ul>
               {done.open.map((work) => (
                 <li key={work.id}>
