@@ -2511,6 +2511,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/{id}/works": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The assignments that a recording is set as, the one that is due first before the others. */
+        get: operations["get_recording_works"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recordings/{name}": {
         parameters: {
             query?: never;
@@ -6516,6 +6533,23 @@ export interface components {
         };
         /** @enum {string} */
         WatchDid: "went" | "paused" | "back" | "left";
+        /** @description An assignment whose goal is to watch a recording. */
+        WatchWork: {
+            class_title: string;
+            /** Format: date-time */
+            due: string;
+            /**
+             * Format: date-time
+             * @description Of the hand-in that counts.
+             */
+            handed_in_at?: string | null;
+            /** Format: uuid */
+            id: string;
+            title: string;
+        };
+        WatchWorks: {
+            works: components["schemas"]["WatchWork"][];
+        };
         /** @description What one saw of a recording, and how far one may go. */
         WatchedView: {
             /** Format: double */
@@ -19819,6 +19853,62 @@ export interface operations {
             };
             /** @description The body is larger than this route takes. */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    get_recording_works: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchWorks"];
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

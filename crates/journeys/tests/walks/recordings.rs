@@ -83,6 +83,7 @@ async fn a_recording_halts_at_its_stops_and_is_handed_in_once_it_was_seen() -> O
         .query(By::Css("[data-testid='done']"))
         .first()
         .await?;
+    browser.says("[data-testid='set-as']", "· handed in ").await?;
     browser.driver.goto(site.address("/scores")).await?;
     browser.sees("Before the climb").await?;
     browser.sign_out("Joss Harrowell").await?;

@@ -106,6 +106,7 @@ rooms!(
     course::get_course,
     course::put_heard,
     recordings::watching::get_recording_view,
+    recordings::watching::get_recording_works,
     recordings::media::get_recording_media,
     recordings::watching::note_played,
     recordings::stops::answer_stop,

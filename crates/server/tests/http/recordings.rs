@@ -138,6 +138,9 @@ async fn nobody_skips_ahead_by_any_request_and_what_is_seen_whole_is_handed_in(p
     let (_, done) = tell(played(45.0, 60.0)).await;
     assert_eq!((&done["done"], &done["percent"]), (&json!(true), &json!(100.0)));
     // It is handed in by itself; and now anywhere is free.
+    let (_, set_as) = client.send("GET", &path("/works"), Some(&ada), None).await;
+    assert_eq!(set_as["works"][0]["id"], json!(assignment));
+    assert!(set_as["works"][0]["handed_in_at"].is_string(), "{set_as}");
     let (_, after) = client.send("GET", &cover, Some(&ada), None).await;
     assert_eq!(
         (&after["state"], &after["recorded"]["percent"]),
@@ -147,6 +150,17 @@ async fn nobody_skips_ahead_by_any_request_and_what_is_seen_whole_is_handed_in(p
     // Somebody else has seen nothing of it.
     let (_, theirs) = client.send("GET", &path(""), Some(&cy), None).await;
     assert_eq!(theirs["watched"]["percent"], 0.0);
+    let (_, set_as) = client.send("GET", &path("/works"), Some(&cy), None).await;
+    assert_eq!(
+        (
+            &set_as["works"][0]["class_title"],
+            &set_as["works"][0]["handed_in_at"]
+        ),
+        (&json!("Site Practice"), &Value::Null)
+    );
+    let nowhere = format!("/api/recordings/{}/works", uuid::Uuid::nil());
+    let (status, _) = client.send("GET", &nowhere, Some(&cy), None).await;
+    assert_eq!(status, StatusCode::NOT_FOUND);
     // The teacher sees where everybody is.
     let tam = client.sign_in("tam").await;
     let page = format!("/api/bank-recordings/{id}");

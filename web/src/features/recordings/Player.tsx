@@ -5,6 +5,7 @@ import type { Schemas } from "../../api/client";
 import { Trouble } from "../../shared/Trouble";
 import { clockOf } from "./queries";
 import classes from "./Recordings.module.css";
+import { SetAs } from "./SetAs";
 import { StopQuestions } from "./StopQuestions";
 import { useLeaving, useWatching } from "./watching";
 
@@ -179,6 +180,7 @@ export function Player({ recording, inside = false }: Props) {
             You have been through all of it and answered every stop. Move about in it freely now.
           </p>
         )}
+        {!inside && <SetAs recording={recording.id} done={watched.done} />}
         {halt && waiting && (
           <StopQuestions
             key={waiting.id}

@@ -77,6 +77,7 @@ export function StopQuestions({ recording, stop, prefix, onAnswered }: Props) {
           {!view.right && !view.passed_over && "You can answer again, or go back and listen once more. "}
           <Button
             size="sm"
+            variant={view.right || view.passed_over ? "filled" : "default"}
             onClick={() => {
               const { watched } = view;
               answer.reset();

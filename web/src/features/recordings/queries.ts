@@ -10,6 +10,14 @@ export const recordingQuery = (name: string) =>
     refetchOnWindowFocus: false,
   });
 
+/** What a recording is set as: asked for again once it is done, as it hands itself in then. */
+export const worksQuery = (id: string, done: boolean) =>
+  queryOptions({
+    queryKey: ["recording-works", id, done],
+    queryFn: () => ask(api.GET("/api/recordings/{id}/works", { params: { path: { id } } })),
+    staleTime: 0,
+  });
+
 export const bankRecordingsQuery = () =>
   queryOptions({ queryKey: ["bank-recordings"], queryFn: () => ask(api.GET("/api/bank-recordings")) });
 

@@ -1,11 +1,12 @@
 //! A recording as somebody watches it: what was seen, how far one may go.
 
 use actix_web::{get, post, web};
-use coursework::{Stop, WatchFault, Watched, parse_captions};
-use school::School;
+use coursework::{Goal, Stop, WatchFault, Watched, parse_captions, terms};
 use school::recordings::{change, get_recording, named_recording};
+use school::{Glance, School};
 use serde::{Deserialize, Serialize};
 use store::StoredRecording;
+use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
@@ -112,6 +113,48 @@ pub(crate) async fn get_recording_view(
             .collect(),
         stops: recording.stops.stops.iter().map(stop).collect(),
         watched: watched_view(&recording, &watched),
+    }))
+}
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WatchWorks {
+    works: Vec<WatchWork>,
+}
+
+/// An assignment whose goal is to watch a recording.
+#[derive(Serialize, ToSchema)]
+pub(crate) struct WatchWork {
+    id: Uuid,
+    title: String,
+    class_title: String,
+    #[serde(with = "time::serde::rfc3339")]
+    due: OffsetDateTime,
+    /// Of the hand-in that counts.
+    #[serde(with = "time::serde::rfc3339::option")]
+    handed_in_at: Option<OffsetDateTime>,
+}
+
+/// The assignments that a recording is set as, the one that is due first before the others.
+#[utoipa::path(path = "/api/recordings/{id}/works", params(("id" = Uuid, Path)),
+    responses((status = 200, body = WatchWorks), (status = 404, body = Problem)))]
+#[get("/recordings/{id}/works")]
+pub(crate) async fn get_recording_works(
+    school: web::Data<School>,
+    who: SignedIn,
+    id: web::Path<Uuid>,
+) -> Result<web::Json<WatchWorks>, ApiError> {
+    let recording = get_recording(&school, *id).await?;
+    let glances = Glance::all(&school, who.0.id).await?;
+    let is_it = |g: &&Glance| matches!(&g.assignment.settings.goal, Some(Goal::Watch { recording: of, .. }) if *of == recording.id);
+    let view = |g: &Glance| WatchWork {
+        id: g.stored.head.id,
+        title: g.stored.head.title.clone(),
+        class_title: g.stored.head.class_title.clone(),
+        due: terms(&g.assignment, &g.work).due,
+        handed_in_at: g.work.counting_hand_in(&g.assignment).map(|h| h.at),
+    };
+    Ok(web::Json(WatchWorks {
+        works: glances.iter().filter(is_it).map(view).collect(),
     }))
 }
 
