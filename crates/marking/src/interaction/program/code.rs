@@ -44,43 +44,56 @@ pub(super) fn uses(source: &str, word: &str) -> bool {
     let words = words(source);
     let has = |word: &str| words.iter().any(|w| w == word);
     match word {
-        "loop" => has("for") || has("while") || has("do"),
+        "loop" => ["for", "while", "do", "forEach"].iter().any(|word| has(word)),
         "function" => has("function") || has("=>"),
         "recursion" => calls_itself(&words),
         word => has(word),
     }
 }
 
-/// A function whose name is called between the braces of its own body.
+/// A function whose name is called in its own body.
 fn calls_itself(words: &[String]) -> bool {
     let at = |place: usize| words.get(place).map_or("", String::as_str);
+    let is_name = |word: &str| word.starts_with(|c: char| c.is_alphabetic() || c == '_' || c == '$');
+    let begins = |word: &str| matches!(word, ";" | "const" | "let" | "var" | "function" | "print");
+    let next = |from: usize, is: &dyn Fn(&str) -> bool| (from..words.len()).find(|p| is(at(*p)));
+    // Where what was opened before this place is closed again.
+    let closed = |from: usize, (opens, closes): (&str, &str)| {
+        let mut depth = 0_usize;
+        (from..words.len()).find(|p| {
+            if at(*p) == opens {
+                depth += 1;
+            } else if at(*p) == closes {
+                depth = depth.saturating_sub(1);
+                return depth == 0;
+            }
+            false
+        })
+    };
     for place in 0..words.len() {
-        let name = match at(place) {
-            "function" => at(place + 1),
-            "const" | "let" | "var" if at(place + 2) == "=" => at(place + 1),
+        let (name, signature) = match at(place) {
+            "function" => (at(place + 1), place + 2),
+            "const" | "let" | "var" if at(place + 2) == "=" => (at(place + 1), place + 3),
             _ => continue,
         };
-        let Some(open) = (place..words.len()).find(|p| at(*p) == "{") else {
-            // An arrow without braces: to the end of the statement.
-            let end = (place..words.len())
-                .find(|p| at(*p) == ";")
-                .unwrap_or(words.len());
-            if (place + 3..end).any(|p| at(p) == name && at(p + 1) == "(") {
-                return true;
-            }
+        if !is_name(name) {
             continue;
+        }
+        let arrow = next(signature, &|w| w == "=>" || begins(w)).filter(|p| at(*p) == "=>");
+        let (body, end) = match arrow.filter(|_| at(place) != "function") {
+            // Of an arrow without braces the body goes to the end of the statement.
+            Some(arrow) if at(arrow + 1) != "{" => (arrow + 1, next(arrow + 1, &begins)),
+            Some(arrow) => (arrow + 1, closed(arrow + 1, ("{", "}"))),
+            None => {
+                let parameters = next(signature, &|w| w == "(").and_then(|p| closed(p, ("(", ")")));
+                let open = parameters.map(|p| p + 1).filter(|p| at(*p) == "{");
+                let Some(open) = open else { continue };
+                (open, closed(open, ("{", "}")))
+            }
         };
-        let mut depth = 0_usize;
-        for p in open..words.len() {
-            match at(p) {
-                "{" => depth += 1,
-                "}" => depth = depth.saturating_sub(1),
-                word if word == name && at(p + 1) == "(" => return true,
-                _ => {}
-            }
-            if depth == 0 {
-                break;
-            }
+        let end = end.unwrap_or(words.len());
+        if (body..end).any(|p| at(p) == name && at(p + 1) == "(") {
+            return true;
         }
     }
     false
@@ -198,6 +211,7 @@ mod tests {
     #[rstest]
     #[case::a_loop("for (const x of list) print(x);", "loop", true)]
     #[case::a_while("while (n > 0) n--;", "loop", true)]
+    #[case::for_each("[1, 2].forEach(x => print(x));", "loop", true)]
     #[case::none("print(1 + 2);", "loop", false)]
     #[case::in_a_comment("// for each\nprint(1); /* while */", "loop", false)]
     #[case::in_a_text("print('for', \"while\", `do`);", "loop", false)]
@@ -210,6 +224,34 @@ mod tests {
     #[case::an_arrow("const twice = x => 2 * x;", "function", true)]
     #[case::recursion("function f(n) { return n < 2 ? 1 : n * f(n - 1); }", "recursion", true)]
     #[case::an_arrow_that_recurs("const f = n => n < 2 ? 1 : n * f(n - 1);", "recursion", true)]
+    #[case::an_arrow_before_braces(
+        "const f = n => n < 2 ? 1 : n * f(n - 1); if (f(3) > 2) { print(1); }",
+        "recursion",
+        true
+    )]
+    #[case::an_arrow_with_braces(
+        "const f = n => { if (n < 2) { return 1; } return n * f(n - 1); };",
+        "recursion",
+        true
+    )]
+    #[case::taken_apart(
+        "function f({n}) { return n < 2 ? 1 : n * f({n: n - 1}); }",
+        "recursion",
+        true
+    )]
+    #[case::a_function_with_a_name(
+        "const f = function (n) { return n < 2 ? 1 : n * f(n - 1); };",
+        "recursion",
+        true
+    )]
+    #[case::brackets_in_a_function("const f = function (n) { return ((n + 1) * 2); };", "recursion", false)]
+    #[case::a_number_before("const a = 1; const g = x => a(x);", "recursion", false)]
+    #[case::an_arrow_called_in_braces(
+        "const f = n => n * 2; for (const x of [1]) { f(x); }",
+        "recursion",
+        false
+    )]
+    #[case::an_arrow_without_an_end("const f = n => n * 2\nprint(f(3))", "recursion", false)]
     #[case::called_from_outside("function f(n) { return n; } f(3);", "recursion", false)]
     #[case::an_open_text("print('for", "for", false)]
     #[case::an_open_comment("/* for", "for", false)]
