@@ -376,6 +376,23 @@ async fn pictures_by_pointer(browser: &Browser, site: &Site) -> Outcome<()> {
         .first()
         .await?;
     set_line(browser, &n).await?;
+    // A point follows the pointer while it is held, and no longer, though the page was not told of the release.
+    let field = "return document.querySelector(\"[data-number='cable/1/1']\").value";
+    let held = async |buttons: u8| -> Outcome<String> {
+        let drag = format!(
+            "const plane = document.querySelector(\"[data-testid='plane']\"), r = plane.getBoundingClientRect(); \
+             const point = document.querySelector(\"[data-point='cable/1']\"); \
+             const at = {{bubbles: true, cancelable: true, clientX: r.x + 30, clientY: r.y + 30}}; \
+             point.dispatchEvent(new PointerEvent('pointerdown', {{...at, buttons: 1}})); \
+             plane.dispatchEvent(new PointerEvent('pointermove', {{...at, buttons: {buttons}}}))"
+        );
+        browser.driver.execute(drag, Vec::new()).await?;
+        Ok(browser.driver.execute(field, Vec::new()).await?.convert()?)
+    };
+    let set: String = browser.driver.execute(field, Vec::new()).await?.convert()?;
+    assert_ne!(held(1).await?, set);
+    set_line(browser, &n).await?;
+    assert_eq!(held(0).await?, set);
     check(browser, "right").await?;
 
     browser.go_to(&work, 5).await?;
