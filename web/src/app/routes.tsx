@@ -13,6 +13,31 @@ import { meQuery } from "../features/sign-in/queries";
 import { SignInPage } from "../features/sign-in/SignInPage";
 import { Broken, NotHere } from "./Dead";
 
+/**
+ * What an address carries beside its path. The router keeps what a route does not name: so every route names what it knows,
+ * as `undefined` where it is no good.
+ */
+type Search = Record<string, unknown>;
+
+const textOf = (value: unknown) => (typeof value === "string" ? value : undefined);
+const trueOf = (value: unknown) => (value === true ? true : undefined);
+
+function countOf(value: unknown): number | undefined {
+  const number = Number(value);
+  return Number.isInteger(number) && number > 0 ? number : undefined;
+}
+
+/** An address of this server, for going on to after signing in; no other server's, however it is written. */
+function ownAddress(value: unknown): string | undefined {
+  if (typeof value !== "string" || !value.startsWith("/") || !URL.canParse(value, window.location.origin)) {
+    return undefined;
+  }
+  const address = new URL(value, window.location.origin);
+  return address.origin === window.location.origin
+    ? address.pathname + address.search + address.hash
+    : undefined;
+}
+
 export const queryClient = new QueryClient({
   defaultOptions: {
     queries: {
@@ -31,10 +56,7 @@ const rootRoute = createRootRouteWithContext<{ queryClient: QueryClient }>()({
 const signInRoute = createRoute({
   getParentRoute: () => rootRoute,
   path: "/sign-in",
-  validateSearch: (search: Record<string, unknown>): { to?: string } =>
-    typeof search.to === "string" && search.to.startsWith("/") && !search.to.startsWith("//")
-      ? { to: search.to }
-      : {},
+  validateSearch: (search: Search): { to?: string | undefined } => ({ to: ownAddress(search.to) }),
   component: SignInPage,
 });
 
@@ -57,9 +79,9 @@ const signedIn = createRoute({
 const weekRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/",
-  validateSearch: (search: Record<string, unknown>): { class?: string; counting?: true } => ({
-    ...(typeof search.class === "string" ? { class: search.class } : {}),
-    ...(search.counting === true ? { counting: true } : {}),
+  validateSearch: (search: Search): { class?: string | undefined; counting?: true | undefined } => ({
+    class: textOf(search.class),
+    counting: trueOf(search.counting),
   }),
   // A teacher has no Week: their classes say who needs them.
   beforeLoad: async ({ context }) => {
@@ -102,10 +124,7 @@ const resultRoute = createRoute({
 const practiceRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/work/$id/practice/$number",
-  validateSearch: (search: Record<string, unknown>): { round?: number } => {
-    const round = Number(search.round);
-    return Number.isInteger(round) && round > 0 ? { round } : {};
-  },
+  validateSearch: (search: Search): { round?: number | undefined } => ({ round: countOf(search.round) }),
   component: lazyRouteComponent(() => import("../features/practice/PracticePage"), "PracticePage"),
 });
 const scoresRoute = createRoute({
@@ -116,9 +135,9 @@ const scoresRoute = createRoute({
 const skillsRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/skills",
-  validateSearch: (search: Record<string, unknown>): { skill?: string; time?: true } => ({
-    ...(typeof search.skill === "string" ? { skill: search.skill } : {}),
-    ...(search.time === true ? { time: true } : {}),
+  validateSearch: (search: Search): { skill?: string | undefined; time?: true | undefined } => ({
+    skill: textOf(search.skill),
+    time: trueOf(search.time),
   }),
   component: lazyRouteComponent(() => import("../features/skills/SkillsPage"), "SkillsPage"),
 });
@@ -130,8 +149,7 @@ const practiseRoute = createRoute({
 const slipsRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/slips",
-  validateSearch: (search: Record<string, unknown>): { slip?: string } =>
-    typeof search.slip === "string" ? { slip: search.slip } : {},
+  validateSearch: (search: Search): { slip?: string | undefined } => ({ slip: textOf(search.slip) }),
   component: lazyRouteComponent(() => import("../features/slips/SlipBookPage"), "SlipBookPage"),
 });
 
@@ -143,20 +161,16 @@ const reviewRoute = createRoute({
 const readRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/read/$skill",
-  validateSearch: (search: Record<string, unknown>): { step?: number; whole?: true } => {
-    const step = Number(search.step);
-    return {
-      ...(Number.isInteger(step) && step > 0 ? { step } : {}),
-      ...(search.whole === true ? { whole: true } : {}),
-    };
-  },
+  validateSearch: (search: Search): { step?: number | undefined; whole?: true | undefined } => ({
+    step: countOf(search.step),
+    whole: trueOf(search.whole),
+  }),
   component: lazyRouteComponent(() => import("../features/reading/ReadingPage"), "ReadingPage"),
 });
 const typingRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/typing",
-  validateSearch: (search: Record<string, unknown>): { task?: string } =>
-    typeof search.task === "string" ? { task: search.task } : {},
+  validateSearch: (search: Search): { task?: string | undefined } => ({ task: textOf(search.task) }),
   component: lazyRouteComponent(() => import("../features/typing/TypingPage"), "TypingPage"),
 });
 const goalRoute = createRoute({
@@ -199,11 +213,11 @@ const courseRoute = createRoute({
 const cardsRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/cards",
-  validateSearch: (search: Record<string, unknown>): { pages?: string[]; meaning?: true } => ({
-    ...(Array.isArray(search.pages)
-      ? { pages: search.pages.filter((p): p is string => typeof p === "string") }
-      : {}),
-    ...(search.meaning === true ? { meaning: true } : {}),
+  validateSearch: (search: Search): { pages?: string[] | undefined; meaning?: true | undefined } => ({
+    pages: Array.isArray(search.pages)
+      ? search.pages.filter((p): p is string => typeof p === "string")
+      : undefined,
+    meaning: trueOf(search.meaning),
   }),
   component: lazyRouteComponent(() => import("../features/cards/CardsPage"), "CardsPage"),
 });
@@ -307,10 +321,9 @@ const newClassRoute = createRoute({
 const sheetRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/classes/$id",
-  validateSearch: (search: Record<string, unknown>): { show?: Filter } => {
-    const known = filters.find((f) => f.value === search.show);
-    return known ? { show: known.value } : {};
-  },
+  validateSearch: (search: Search): { show?: Filter | undefined } => ({
+    show: filters.find((f) => f.value === search.show)?.value,
+  }),
   component: lazyRouteComponent(() => import("../features/classes/SheetPage"), "SheetPage"),
 });
 const peopleRoute = createRoute({
@@ -366,13 +379,10 @@ const bankRoute = createRoute({
 const bankPhoneRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/bank-phone",
-  validateSearch: (search: Record<string, unknown>): { slug?: string; seed?: number } => {
-    const seed = Number(search.seed);
-    return {
-      ...(typeof search.slug === "string" ? { slug: search.slug } : {}),
-      ...(Number.isInteger(seed) && seed > 0 ? { seed } : {}),
-    };
-  },
+  validateSearch: (search: Search): { slug?: string | undefined; seed?: number | undefined } => ({
+    slug: textOf(search.slug),
+    seed: countOf(search.seed),
+  }),
   component: lazyRouteComponent(() => import("../features/bank/PhonePage"), "PhonePage"),
 });
 const editRoute = createRoute({
@@ -383,8 +393,7 @@ const editRoute = createRoute({
 const newQuestionRoute = createRoute({
   getParentRoute: () => signedIn,
   path: "/bank-new",
-  validateSearch: (search: Record<string, unknown>): { from?: string } =>
-    typeof search.from === "string" ? { from: search.from } : {},
+  validateSearch: (search: Search): { from?: string | undefined } => ({ from: textOf(search.from) }),
   component: lazyRouteComponent(() => import("../features/bank/EditPage"), "NewQuestionPage"),
 });
 const wentRoute = createRoute({

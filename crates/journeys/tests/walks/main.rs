@@ -1,6 +1,7 @@
 //! Walks through the interface as a student and a teacher take them, in one binary: what waits for a browser runs beside others.
 
 mod access;
+mod addresses;
 mod by_hand;
 mod cards;
 mod clock;

@@ -50,8 +50,12 @@ pub(crate) async fn serve(request: HttpRequest) -> HttpResponse {
         .error_response();
     }
     let path = request.path().trim_start_matches('/');
-    let is_file =
-        path.starts_with("assets/") || path.rsplit('/').next().is_some_and(|name| name.contains('.'));
+    // A file has an ending of letters; half a question, as in /question/1.5, is none.
+    let has_ending = |name: &str| {
+        let ending = name.rsplit_once('.').map(|(_, ending)| ending);
+        ending.is_some_and(|e| e.is_empty() || e.starts_with(|c: char| c.is_ascii_alphabetic()))
+    };
+    let is_file = path.starts_with("assets/") || path.rsplit('/').next().is_some_and(has_ending);
     let name = if is_file { path } else { "index.html" };
     let hidden = name.split('/').any(|part| part.starts_with('.'));
     match find(&request, name).filter(|_| !hidden) {

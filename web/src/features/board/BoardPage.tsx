@@ -3,6 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Link, useNavigate, useParams } from "@tanstack/react-router";
 import { useCallback, useEffect, useState } from "react";
 import { api, ask, type Schemas } from "../../api/client";
+import { NotHere } from "../../app/Dead";
 import { Frame } from "../../app/Frame";
 import { Asking } from "../../shared/Asking";
 import { Trouble } from "../../shared/Trouble";
@@ -29,7 +30,10 @@ export function BoardPage() {
   const board = useQuery(boardQuery(id));
   const me = useQuery(meQuery());
   if (board.data && me.data) {
-    return <OpenBoard key={id} board={board.data} number={Number(number)} person={me.data.user_name} />;
+    const count = board.data.questions.length;
+    if (count === 0) return <NotHere />;
+    const asked = Math.min(Math.max(Math.trunc(Number(number)) || 1, 1), count);
+    return <OpenBoard key={id} board={board.data} number={asked} person={me.data.user_name} />;
   }
   return (
     <Frame trail={[{ label: "Board" }]}>
@@ -75,7 +79,7 @@ function OpenBoard({ board, number, person }: OpenProps) {
   const [help, setHelp] = useState<string | null>("hints");
   const [listing, setListing] = useState(false);
   const count = board.questions.length;
-  const current = board.questions[Math.min(Math.max(number, 1), count) - 1];
+  const current = board.questions[number - 1];
   const go = useCallback(
     (to: number) => {
       if (to >= 1 && to <= count) {
