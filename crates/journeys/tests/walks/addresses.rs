@@ -36,7 +36,7 @@ async fn odd_addresses_lead_to_pages_that_say_what_they_are() -> Outcome<()> {
     for (path, shown) in [
         ("/work/x/question/1", "This assignment"),
         ("/class/x", "Class"),
-        ("/read/x", "Reading"),
+        ("/read/x", "This page"),
         ("/read/torque?step=x", "Torque"),
         ("/skills?skill=x", "Skills"),
         ("/cards?pages=x", "Terms"),
