@@ -33,9 +33,9 @@ function ownAddress(value: unknown): string | undefined {
     return undefined;
   }
   const address = new URL(value, window.location.origin);
-  return address.origin === window.location.origin
-    ? address.pathname + address.search + address.hash
-    : undefined;
+  // "/.//elsewhere" is a path of this server, but what is left of it once it is read, "//elsewhere", is another server.
+  const isOwn = address.origin === window.location.origin && !address.pathname.startsWith("//");
+  return isOwn ? address.pathname + address.search + address.hash : undefined;
 }
 
 export const queryClient = new QueryClient({

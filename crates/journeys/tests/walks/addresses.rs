@@ -66,6 +66,8 @@ async fn signing_in_leads_to_no_other_server() -> Outcome<()> {
         ("https://elsewhere.example/", "/"),
         ("//elsewhere.example/", "/"),
         ("/\\elsewhere.example/", "/"),
+        ("/.//elsewhere.example/", "/"),
+        ("/scores/..//elsewhere.example/", "/"),
         ("javascript:document.title='gone'", "/"),
         ("/scores", "/scores"),
     ] {
