@@ -43,6 +43,8 @@ pub enum Refusal {
     NoResourceLink,
     #[error("In the portal you are neither a student nor a teacher of this course.")]
     NoRole,
+    #[error("Only a teacher of the course can choose what its links open.")]
+    PickingIsForTeachers,
     #[error("The portal refused the sign-in: {0}")]
     SaidByPlatform(String),
 }
@@ -69,6 +71,7 @@ impl Refusal {
             Refusal::NoSubject => "no_subject",
             Refusal::NoResourceLink => "no_resource_link",
             Refusal::NoRole => "no_role",
+            Refusal::PickingIsForTeachers => "picking_is_for_teachers",
             Refusal::SaidByPlatform(_) => "said_by_platform",
         }
     }

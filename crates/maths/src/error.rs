@@ -74,6 +74,10 @@ pub enum ReadErrorKind {
     /// A unit that measures something else than what is wanted.
     UnitOfOther(String),
     UnitBroken,
+    /// A word behind a number where the number alone is wanted.
+    WordAfterNumber(String),
+    /// `5.4 x 10-3`, where a power of ten is wanted.
+    PowerOfTenRunOn,
     EndsInWrongOrder,
     RowsUneven,
     SpellingClose,

@@ -86,7 +86,7 @@ const PREFIXED: &[Prefixed] = &[
     (&["ohm", "Ω", "\u{2126}"], &[], "mkM", RESISTANCE, (1, 1)),
     (&["C"], &["coulomb"], "µm", CHARGE, (1, 1)),
     (&["Hz"], &["hertz"], "mkMG", FREQUENCY, (1, 1)),
-    (&["L", "l"], &["litre", "liter"], "mcd", VOLUME, (1, 1000)),
+    (&["L", "l"], &["litre", "liter"], "mcdk", VOLUME, (1, 1000)),
     (&["K"], &["kelvin"], "m", TEMPERATURE, (1, 1)),
     (&["rad"], &["radian"], "m", ANGLE, (1, 1)),
 ];
@@ -109,6 +109,8 @@ const PLAIN: &[(&[&str], Dimension, (i64, i64))] = &[
     (&["mph"], SPEED, (1_609_344, 3_600_000)),
     (&["ha", "hectare", "hectares"], [2, 0, 0, 0, 0, 0], (10_000, 1)),
     (&["ohms"], RESISTANCE, (1, 1)),
+    (&["rads"], ANGLE, (1, 1)),
+    (&["atm"], PRESSURE, (101_325, 1)),
     (&["bars"], PRESSURE, (100_000, 1)),
 ];
 
@@ -196,10 +198,11 @@ fn build() -> Vec<Known> {
             add((*name).into(), *dimension, fraction(*n, *d), 0, Special::None);
         }
     }
-    for name in ["°", "deg", "degree", "degrees"] {
+    // º and ˚ are what some keyboards have in its place.
+    for name in ["°", "º", "˚", "deg", "degs", "degree", "degrees"] {
         add(name.into(), ANGLE, fraction(1, 180), 1, Special::None);
     }
-    for name in ["%", "percent"] {
+    for name in ["%", "％", "percent"] {
         add(name.into(), [0; 6], fraction(1, 100), 0, Special::None);
     }
     for name in ["rev", "revs", "turn", "turns"] {

@@ -35,14 +35,18 @@ pub fn error_words(kind: &K) -> String {
         K::Mismatched { open, close } => format!("The brackets do not match: {open} is closed by {close}."),
         K::EmptyBrackets => "There is nothing inside these brackets.".into(),
         K::MissingBar => "A bar | is missing: |x| needs one on each side.".into(),
-        K::NumbersSideBySide => "Two numbers stand side by side. Put a sign between them: 2*3, 2+3.".into(),
+        K::NumbersSideBySide => {
+            "There are two numbers next to each other. Put a sign between them: 2*3, 2+3.".into()
+        }
         K::MixedNumberHere => "A mixed number can't stand here. Write 2 1/3 as 7/3, or as (2+1/3).".into(),
         K::NumberAfterLetter(name) => format!(
             "A number stands right after {name}. Write 2{name} for a product or {name}^2 for a power."
         ),
         K::TwoPoints => "This number has two decimal points.".into(),
         K::LonePoint => "There is a point here without a number.".into(),
-        K::CommaInNumber => "Use a point for decimals: 3.5. A comma may only part thousands: 1,234.".into(),
+        K::CommaInNumber => {
+            "Use a point for decimals: 3.5. A comma may only separate thousands: 1,234.".into()
+        }
         K::StrayComma => "There is a comma with nothing after it, or nothing before it.".into(),
         K::SeveralAnswers => "Only one answer is asked for here.".into(),
         K::TwoAnswers => "There are two answers here, one on each side of =. Give just one.".into(),
@@ -58,13 +62,15 @@ pub fn error_words(kind: &K) -> String {
         }
         K::PlusMinusHere => "The sign ± stands for two answers; only one is asked for here.".into(),
         K::InfinityHere => "Infinity can't be used in this answer.".into(),
-        K::UnitOfOther(unit) => format!("{unit} measures something else than what is asked for."),
+        K::UnitOfOther(unit) => format!("{unit} does not measure what is asked for."),
         K::UnitUnknown(unit) => format!("There is no unit {unit}. Check how it is written."),
+        K::WordAfterNumber(name) => format!("Only the number is needed here: leave {name} out."),
+        K::PowerOfTenRunOn => "Write the exponent with ^: 5.4 x 10^-3.".into(),
         K::UnitBroken => "The unit can't be read. Write it like m/s or kg m^2.".into(),
         K::EndsInWrongOrder => {
-            "The ends of this interval stand in the wrong order: the smaller one comes first.".into()
+            "The ends of this interval are in the wrong order: put the smaller one first.".into()
         }
-        K::RowsUneven => "The rows are not equally long.".into(),
+        K::RowsUneven => "The rows are not all the same length.".into(),
         K::SpellingClose => "Nearly: check your spelling.".into(),
         K::WordsOnly => "This can't be read as an answer here.".into(),
         K::Unexpected(what) => format!("{what} can't stand here."),

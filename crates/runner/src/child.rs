@@ -14,16 +14,13 @@ use rquickjs::prelude::Rest;
 use rquickjs::{
     CatchResultExt, CaughtError, Coerced, Context, Ctx, Exception, Function, Object, Runtime, Value,
 };
-use rustix::process::{Resource, Rlimit, setrlimit};
+
+use crate::walls;
 
 /// The engine asks whether to go on after every so many steps.
 const STEPS_A_TURN: u64 = 10_000;
 /// Bytes of stack; far less than the process has.
 const STACK: usize = 512 * 1024;
-/// Bytes of address space: room for the program itself, its allocator and what a case may hold.
-const ADDRESS_SPACE: u64 = 1536 * 1024 * 1024;
-/// Seconds of processor time.
-const PROCESSOR_TIME: u64 = 2;
 /// Bytes of a job.
 const LONGEST_JOB: u64 = 4 * 1024 * 1024;
 /// What the engine calls what is run.
@@ -31,6 +28,9 @@ const NAME: &str = "eval_script";
 
 /// Reads a job, runs it and writes the report. For a process that was started for it.
 pub fn child_main() -> std::process::ExitCode {
+    if walls::put_up(settle).is_err() {
+        return std::process::ExitCode::FAILURE;
+    }
     let mut text = String::new();
     if std::io::stdin()
         .take(LONGEST_JOB)
@@ -42,9 +42,6 @@ pub fn child_main() -> std::process::ExitCode {
     let Ok(job) = serde_json::from_str::<Job>(&text) else {
         return std::process::ExitCode::FAILURE;
     };
-    if !is_bounded() {
-        return std::process::ExitCode::FAILURE;
-    }
     let mut out = std::io::stdout().lock();
     // A line a case, as it ends: what came before is known whatever becomes of the next.
     let mut say = |line: &Line| -> bool {
@@ -85,22 +82,11 @@ impl Line {
     }
 }
 
-/// Limits that hold from here on, also against a fault of the engine itself.
-fn is_bounded() -> bool {
-    let set = |what, to| {
-        let limit = Rlimit {
-            current: Some(to),
-            maximum: Some(to),
-        };
-        setrlimit(what, limit).is_ok()
-    };
-    set(Resource::As, ADDRESS_SPACE)
-        && set(Resource::Cpu, PROCESSOR_TIME)
-        && set(Resource::Fsize, 0)
-        // Nothing more can be opened: no file, no socket.
-        && set(Resource::Nofile, 3)
-        && set(Resource::Nproc, 0)
-        && set(Resource::Core, 0)
+/// The engine asks the C library for the time zone once, which looks for a file: it is asked while that finds none, but
+/// ends nothing yet.
+fn settle() {
+    let read = Runtime::new().and_then(|r| Context::full(&r));
+    let _ = read.map(|context| context.with(|ctx| ctx.eval::<f64, _>("new Date(0).getTimezoneOffset()")));
 }
 
 /// Reads it without running it.
@@ -222,32 +208,35 @@ fn run_case(job: &Job, case: &Case) -> CaseReport {
 fn furnish<'js>(ctx: &Ctx<'js>, job: &Job, case: &Case, out: &Rc<Out>) -> rquickjs::Result<()> {
     let globals = ctx.globals();
     let to = out.clone();
-    let print = Function::new(
-        ctx.clone(),
-        move |ctx: Ctx<'js>, values: Rest<Coerced<String>>| {
-            let line = values
-                .0
-                .iter()
-                .map(|v| v.0.as_str())
-                .collect::<Vec<_>>()
-                .join(" ");
-            let mut text = to.text.borrow_mut();
-            if text.len() + line.len() + 1 > LONGEST_OUTPUT {
-                let room = LONGEST_OUTPUT.saturating_sub(text.len());
-                text.extend(
-                    line.char_indices()
-                        .take_while(|(at, c)| at + c.len_utf8() <= room)
-                        .map(|(_, c)| c),
-                );
-                to.cut.set(true);
-                to.stopped.set(Some(Stopped::Output));
-                return Err(Exception::throw_range(&ctx, "more output than is kept"));
+    let print = Function::new(ctx.clone(), move |ctx: Ctx<'js>, values: Rest<Value<'js>>| {
+        let mut line = String::new();
+        let mut fits = true;
+        for (place, value) in values.0.iter().enumerate() {
+            if place > 0 {
+                line.push(' ');
             }
-            text.push_str(&line);
+            // One after the other: what is to be printed is never held as a whole. Working one out may print, too.
+            let word = value.get::<Coerced<String>>()?.0;
+            let room = LONGEST_OUTPUT.saturating_sub(to.text.borrow().len() + line.len() + 1);
+            fits = word.len() <= room;
+            let kept = word
+                .char_indices()
+                .take_while(|(at, c)| at + c.len_utf8() <= room);
+            line.extend(kept.map(|(_, c)| c));
+            if !fits {
+                break;
+            }
+        }
+        let mut text = to.text.borrow_mut();
+        text.push_str(&line);
+        if fits && text.len() < LONGEST_OUTPUT {
             text.push('\n');
-            Ok(())
-        },
-    )?;
+            return Ok(());
+        }
+        to.cut.set(true);
+        to.stopped.set(Some(Stopped::Output));
+        Err(Exception::throw_range(&ctx, "more output than is kept"))
+    })?;
     globals.set("print", print.clone())?;
     let console = Object::new(ctx.clone())?;
     console.set("log", print)?;

@@ -1,9 +1,11 @@
-//! Starting the processes: as many at once as there are cores, the others wait in turn.
+//! Starting the processes: as many at once as there are cores, one for each person; the others wait, and turns go round
+//! between people.
 
+use std::collections::HashMap;
 use std::io::{Read, Write};
 use std::path::PathBuf;
 use std::process::{Command, Stdio};
-use std::sync::{Condvar, LazyLock, Mutex, MutexGuard, PoisonError};
+use std::sync::{Condvar, LazyLock, Mutex, MutexGuard, OnceLock, PoisonError};
 use std::time::{Duration, Instant};
 
 use marking::program::{Job, ProgramError, ProgramFault, Report};
@@ -23,9 +25,10 @@ const KEPT: usize = 400;
 const LONGEST_REPORT: u64 = 8 * 1024 * 1024;
 /// Programs that may wait. Who comes then is asked to try again.
 const MOST_WAITING: usize = 200;
-
 /// Of one person.
 const MOST_OF_ONE: usize = 4;
+/// How long whose program was ended by time waits for the next turn: others have the machine meanwhile.
+const PAUSE: Duration = Duration::from_secs(3);
 
 /// How long a report is kept that a busy machine may have caused: as long as marking needs to find it.
 const KEPT_IF_BUSY: Duration = Duration::from_secs(10);
@@ -40,24 +43,70 @@ struct Turns {
     free: Condvar,
 }
 
+/// One person's programs never have two turns at a time, and turns go round between people.
 #[derive(Default)]
 struct State {
-    running: usize,
+    /// Whose programs are running; nobody's stands for the command line.
+    running: Vec<Option<Uuid>>,
     next: u64,
-    /// Who waits, in turn: a number, and whose it is.
+    /// Who waits: a number, and whose it is.
     waiting: Vec<(u64, Option<Uuid>)>,
+    /// When somebody had their last turn, in numbers of `next`.
+    had: HashMap<Uuid, u64>,
+    paused: HashMap<Uuid, Instant>,
 }
 
 fn cores() -> usize {
     std::thread::available_parallelism().map_or(2, usize::from)
 }
 
+impl State {
+    /// Who is to have the next turn: of those who have none, the one whose last was longest ago.
+    fn next_up(&self, now: Instant) -> Option<u64> {
+        let may = |whose: &Option<Uuid>| {
+            whose.is_none_or(|w| {
+                !self.running.contains(&Some(w)) && self.paused.get(&w).is_none_or(|until| *until <= now)
+            })
+        };
+        let last = |whose: &Option<Uuid>| whose.and_then(|w| self.had.get(&w).copied()).unwrap_or(0);
+        let waiting = self.waiting.iter().filter(|(_, whose)| may(whose));
+        waiting
+            .min_by_key(|(number, whose)| (last(whose), *number))
+            .map(|(number, _)| *number)
+    }
+
+    fn forget_the_old(&mut self, now: Instant) {
+        self.paused.retain(|_, until| *until > now);
+        if self.had.len() > 4_096 {
+            let (waiting, running) = (&self.waiting, &self.running);
+            self.had.retain(|w, _| {
+                running.contains(&Some(*w)) || waiting.iter().any(|(_, one)| *one == Some(*w))
+            });
+        }
+    }
+}
+
 /// A turn that was had; given back when it is dropped.
-struct Turn;
+struct Turn {
+    whose: Option<Uuid>,
+}
+
+impl Turn {
+    /// Whoever took all the time there is waits for a while.
+    fn ended_by_time(&self) {
+        if let Some(whose) = self.whose {
+            TURNS.held().paused.insert(whose, Instant::now() + PAUSE);
+        }
+    }
+}
 
 impl Drop for Turn {
     fn drop(&mut self) {
-        TURNS.held().running -= 1;
+        let mut state = TURNS.held();
+        if let Some(place) = state.running.iter().position(|w| *w == self.whose) {
+            state.running.swap_remove(place);
+        }
+        drop(state);
         TURNS.free.notify_all();
     }
 }
@@ -77,19 +126,29 @@ impl Turns {
         if state.waiting.len() >= MOST_WAITING || of_theirs.count() >= MOST_OF_ONE {
             return None;
         }
-        let mine = state.next;
-        state.next += 1;
+        let mine = state.next + 1;
+        state.next = mine;
         state.waiting.push((mine, whose));
         loop {
-            let first = state.waiting.first().is_some_and(|(n, _)| *n == mine);
-            if first && state.running < cores() {
-                state.waiting.remove(0);
-                state.running += 1;
+            let now = Instant::now();
+            state.forget_the_old(now);
+            if state.running.len() < cores() && state.next_up(now) == Some(mine) {
+                state.waiting.retain(|(number, _)| *number != mine);
+                state.running.push(whose);
+                let turn = state.next + 1;
+                state.next = turn;
+                if let Some(whose) = whose {
+                    state.had.insert(whose, turn);
+                }
                 drop(state);
                 self.free.notify_all();
-                return Some(Turn);
+                return Some(Turn { whose });
             }
-            state = self.free.wait(state).unwrap_or_else(PoisonError::into_inner);
+            // A pause ends without anybody saying so.
+            let until = whose.and_then(|w| state.paused.get(&w).copied());
+            let wait = until.map_or(Duration::from_secs(1), |u| u.saturating_duration_since(now));
+            let woken = self.free.wait_timeout(state, wait.max(LOOK));
+            state = woken.unwrap_or_else(PoisonError::into_inner).0;
         }
     }
 }
@@ -106,8 +165,16 @@ pub enum Place {
 /// How many programs are before somebody's.
 pub fn place_of(whose: Uuid) -> Place {
     let state = TURNS.held();
-    let found = state.waiting.iter().position(|(_, w)| *w == Some(whose));
-    found.map_or(Place::NotWaiting, Place::Waiting)
+    let Some((mine, _)) = state.waiting.iter().find(|(_, w)| *w == Some(whose)) else {
+        return Place::NotWaiting;
+    };
+    let last = |whose: &Option<Uuid>| whose.and_then(|w| state.had.get(&w).copied()).unwrap_or(0);
+    let own = (last(&Some(whose)), *mine);
+    let before = state
+        .waiting
+        .iter()
+        .filter(|(n, w)| *w != Some(whose) && (last(w), *n) < own);
+    Place::Waiting(before.count())
 }
 
 /// What came of a job before, unless that may differ by now.
@@ -125,41 +192,56 @@ fn digest(job: &Job) -> Option<[u8; 32]> {
     Some(Sha256::digest(text).into())
 }
 
-/// What comes of a job, from what is kept or from a run. Blocks for up to two seconds and its turn.
+/// Why nothing came of a job. Nothing was run.
+#[derive(Debug, thiserror::Error)]
+pub enum NotRun {
+    #[error("too many programs wait already")]
+    Busy,
+    #[error("its thread ended: {0}")]
+    Ended(#[from] tokio::task::JoinError),
+}
+
+/// What comes of a job, from what is kept or from a run, for nobody in particular. Blocks for up to two seconds and its turn.
 pub fn run(job: &Job) -> Report {
-    run_for(job, None)
+    run_for(job, None).unwrap_or_else(|_| ended(ProgramFault::Runner))
 }
 
 /// The same for somebody, on a thread of its own: others can ask how many are before it.
 ///
 /// # Errors
-/// If the thread ended.
-pub async fn run_waiting(job: Job, whose: Uuid) -> Result<Report, tokio::task::JoinError> {
+/// [`NotRun`], where too much waits.
+pub async fn run_waiting(job: Job, whose: Uuid) -> Result<Report, NotRun> {
     if let Some(report) = digest(&job).and_then(known) {
         return Ok(report);
     }
-    tokio::task::spawn_blocking(move || run_for(&job, Some(whose))).await
+    tokio::task::spawn_blocking(move || run_for(&job, Some(whose))).await?
 }
 
-fn run_for(job: &Job, whose: Option<Uuid>) -> Report {
+/// The same for somebody, on this thread.
+pub fn run_as(job: &Job, whose: Uuid) -> Report {
+    run_for(job, Some(whose)).unwrap_or_else(|_| ended(ProgramFault::Runner))
+}
+
+fn run_for(job: &Job, whose: Option<Uuid>) -> Result<Report, NotRun> {
     let digest = digest(job);
     if let Some(report) = digest.and_then(known) {
-        return report;
+        return Ok(report);
     }
-    let Some(turn) = TURNS.take(whose) else {
-        return ended(ProgramFault::Runner);
-    };
-    let report = start(job).unwrap_or_else(|_| ended(ProgramFault::Runner));
+    let turn = TURNS.take(whose).ok_or(NotRun::Busy)?;
+    let report = start(job).unwrap_or_else(|error| {
+        tracing::error!(cause = %error, "a program could not be run");
+        ended(ProgramFault::Runner)
+    });
+    let kind = report.ended.as_ref().map(|e| e.kind);
+    if kind == Some(ProgramFault::Time) {
+        turn.ended_by_time();
+    }
     drop(turn);
     // What the machine had no time for may go better another time.
-    let may_differ = report
-        .ended
-        .as_ref()
-        .is_some_and(|e| matches!(e.kind, ProgramFault::Runner));
-    if let (Some(digest), false) = (digest, may_differ) {
+    if let (Some(digest), true) = (digest, kind != Some(ProgramFault::Runner)) {
         REPORTS.insert(digest, (Instant::now(), report.clone()));
     }
-    report
+    Ok(report)
 }
 
 fn ended(kind: ProgramFault) -> Report {
@@ -169,24 +251,27 @@ fn ended(kind: ProgramFault) -> Report {
     }
 }
 
+static THIS: OnceLock<PathBuf> = OnceLock::new();
+
+/// Said by `green-slate` as it starts: programs run in processes of this file, whatever it is called.
+pub fn this_is_green_slate() {
+    // By way of the process, so that another version put in its place while this one runs is not taken for it.
+    THIS.get_or_init(|| PathBuf::from("/proc/self/exe"));
+}
+
 /// The `green-slate` program: this one, or for a test the one beside it.
 fn executable() -> std::io::Result<PathBuf> {
+    if let Some(this) = THIS.get() {
+        return Ok(this.clone());
+    }
     let own = std::env::current_exe()?;
-    let is_it = |path: &PathBuf| path.file_stem().is_some_and(|s| s == "green-slate") && path.exists();
-    if is_it(&own) {
-        return Ok(own);
-    }
-    // Another version was put in its place while this one runs: this one it stays.
-    if own.to_string_lossy().ends_with("green-slate (deleted)") {
-        return Ok(PathBuf::from("/proc/self/exe"));
-    }
     let beside = own
         .ancestors()
         .skip(1)
         .take(2)
         .map(|folder| folder.join("green-slate"));
     let missing = || std::io::Error::new(std::io::ErrorKind::NotFound, "no green-slate beside this program");
-    beside.into_iter().find(is_it).ok_or_else(missing)
+    beside.into_iter().find(|path| path.exists()).ok_or_else(missing)
 }
 
 fn start(job: &Job) -> std::io::Result<Report> {
@@ -194,6 +279,8 @@ fn start(job: &Job) -> std::io::Result<Report> {
     let mut child = Command::new(executable()?)
         .arg("run-program")
         .env_clear()
+        // Its allocator asks for a gigabyte of addresses at once otherwise, which it may not have.
+        .env("MIMALLOC_ARENA_RESERVE", "16384")
         .current_dir(folder.path())
         .stdin(Stdio::piped())
         .stdout(Stdio::piped())
@@ -247,7 +334,13 @@ fn why(status: std::process::ExitStatus, in_time: bool) -> ProgramFault {
     /// Sent to who has used up their processor time.
     const SIGXCPU: i32 = 24;
     const SIGKILL: i32 = 9;
+    /// Sent to who asks the operating system for what the walls keep from it.
+    const SIGSYS: i32 = 31;
     match status.signal() {
+        Some(SIGSYS) => {
+            tracing::error!("a program was ended by the walls around it: the engine may have a fault");
+            ProgramFault::Memory
+        }
         _ if !in_time => ProgramFault::Time,
         Some(SIGXCPU | SIGKILL) => ProgramFault::Time,
         Some(_) => ProgramFault::Memory,

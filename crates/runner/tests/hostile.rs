@@ -46,6 +46,8 @@ fn printed(source: &str) -> String {
 #[case::large_numbers("let n = 2n; while (true) n = n * n;", &[ProgramFault::Memory, ProgramFault::Steps, ProgramFault::Time, ProgramFault::Range])]
 #[case::flood("while (true) print('stop me');", &[ProgramFault::Output])]
 #[case::caught_flood("while (true) { try { print('stop me'); } catch (e) {} }", &[ProgramFault::Output])]
+#[case::many_long_words("print(...Array(95).fill('x'.repeat(1.4e7)));", &[ProgramFault::Output])]
+#[case::words_that_print("print({toString() { print('x'.repeat(60000)); return 'y'.repeat(60000); }});", &[ProgramFault::Output])]
 #[case::long_line("print('x'.repeat(10_000_000));", &[ProgramFault::Output])]
 #[case::deep("function f(n) { return f(n + 1) + 1; } f(0);", &[ProgramFault::Deep])]
 #[case::deep_caught("function f() { try { f(); } catch (e) { f(); } } f();", &[ProgramFault::Deep, ProgramFault::Steps, ProgramFault::Time])]

@@ -1,9 +1,10 @@
 //! What a teacher does with a class: students come in, get a link or a password, and leave. And how a first teacher comes.
 
-use store::{Class, PersonId, Role};
+use store::{Class, MemberRole, PersonId, Role};
 use time::Duration;
 
 use crate::School;
+use crate::compute::PasswordTurn;
 use crate::error::SchoolError;
 use crate::roll::{LONGEST_NAME, RollFault, RollLine, user_name_from};
 use crate::sign_in::{hash_password, start_session, token_hash};
@@ -32,15 +33,73 @@ pub struct Added {
 pub fn password_fault(password: &str, user_name: &str) -> Option<&'static str> {
     let length = password.chars().count();
     if length < SHORTEST_PASSWORD {
-        return Some("A password has at least 8 characters.");
+        return Some("Use at least 8 characters for the password.");
     }
     if length > LONGEST_PASSWORD {
-        return Some("A password has 200 characters at most.");
+        return Some("Use at most 200 characters for the password.");
     }
     if password.eq_ignore_ascii_case(user_name) {
         return Some("Choose a password that is not your user name.");
     }
+    let bare: String = password.to_lowercase();
+    if COMMON_PASSWORDS.contains(&bare.as_str()) || is_one_run(&bare) {
+        return Some("This password is one of the first that anybody would try. Choose another one.");
+    }
     None
+}
+
+/// What is tried first.
+const COMMON_PASSWORDS: &[&str] = &[
+    "password",
+    "password1",
+    "password12",
+    "password123",
+    "passw0rd",
+    "p@ssw0rd",
+    "qwertyui",
+    "qwerty12",
+    "qwerty123",
+    "qwertyuiop",
+    "iloveyou",
+    "football",
+    "baseball",
+    "princess",
+    "sunshine",
+    "superman",
+    "trustno1",
+    "letmein1",
+    "welcome1",
+    "welcome123",
+    "admin123",
+    "administrator",
+    "abc12345",
+    "abcd1234",
+    "1q2w3e4r",
+    "1qaz2wsx",
+    "asdfghjk",
+    "asdfasdf",
+    "changeme",
+    "computer",
+    "dragon12",
+    "monkey12",
+    "liverpool",
+    "arsenal1",
+    "chelsea1",
+    "homework",
+    "greenslate",
+    "green slate",
+    "mathematics",
+];
+
+/// The same sign again and again, or signs in order: `11111111`, `12345678`, `abcdefgh`, `87654321`.
+fn is_one_run(password: &str) -> bool {
+    let codes: Vec<i64> = password.chars().map(|c| i64::from(u32::from(c))).collect();
+    let steps: Vec<i64> = codes.windows(2).map(|w| w[1] - w[0]).collect();
+    // 1234567890 goes on after the nine.
+    let step = |s: i64| if s == -9 { 1 } else { s };
+    [0, 1, -1]
+        .iter()
+        .any(|one| steps.iter().all(|s| step(*s) == *one))
 }
 
 fn random<const N: usize>() -> Result<[u8; N], SchoolError> {
@@ -139,7 +198,7 @@ async fn add_student(
                 "The user name {user_name} belongs to somebody else. Choose another one."
             )));
         }
-        store::join_class(pool, class.id, person.id, group).await?;
+        store::join_class(pool, class.id, person.id, MemberRole::Student, group).await?;
         return Ok(Ok(Added {
             person: person.id,
             name: person.display_name,
@@ -150,7 +209,7 @@ async fn add_student(
     let Some((person, user_name)) = create(school, line).await? else {
         return Ok(Err("No free user name was found for this name. Type one.".into()));
     };
-    store::join_class(pool, class.id, person, group).await?;
+    store::join_class(pool, class.id, person, MemberRole::Student, group).await?;
     Ok(Ok(Added {
         person,
         name: line.name.clone(),
@@ -235,9 +294,16 @@ pub async fn add_teacher(
 ///
 /// # Errors
 /// What the database said.
-pub async fn welcome(school: &School, token: &str, password: String) -> Result<Option<String>, SchoolError> {
+pub async fn welcome(
+    school: &School,
+    token: &str,
+    password: String,
+    address: String,
+) -> Result<Option<String>, SchoolError> {
     let hash = school
-        .compute_password(move || hash_password(&password))
+        .compute_password(PasswordTurn::Stranger { address }, move || {
+            hash_password(&password)
+        })
         .await??;
     let Some(person) = store::use_link(&school.pool, &token_hash(token), school.now()).await? else {
         return Ok(None);
@@ -256,13 +322,16 @@ pub async fn join_as_new(
     name: &str,
     user_name: &str,
     password: String,
+    address: String,
 ) -> Result<Option<String>, SchoolError> {
     let hash = school
-        .compute_password(move || hash_password(&password))
+        .compute_password(PasswordTurn::Stranger { address }, move || {
+            hash_password(&password)
+        })
         .await??;
     let made = store::create_person(&school.pool, user_name, name, &hash, Role::Student).await?;
     let Some(person) = made else { return Ok(None) };
-    store::join_class(&school.pool, class.id, person, None).await?;
+    store::join_class(&school.pool, class.id, person, MemberRole::Student, None).await?;
     Ok(Some(start_session(school, person).await?))
 }
 

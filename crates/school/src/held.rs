@@ -136,6 +136,11 @@ impl Held {
         self.sessions.remove(token_hash);
     }
 
+    /// Some sessions were ended, whichever.
+    pub fn forget_sessions(&self) {
+        self.sessions.clear();
+    }
+
     pub fn assignment(&self, id: Uuid) -> Option<Arc<Stored>> {
         self.assignments.get(&id)
     }

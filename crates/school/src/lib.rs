@@ -35,12 +35,14 @@ mod stored;
 pub mod time_up;
 pub mod units;
 pub mod went;
+mod zip;
 
 use std::sync::Arc;
 
 use sqlx::PgPool;
 use store::Lanes;
 use time::OffsetDateTime;
+use tokio::sync::OnceCell;
 
 pub use clock::Clock;
 pub use content::refresh as refresh_content;
@@ -54,7 +56,9 @@ pub use marks::{mark_parts, random_number};
 pub use slip_book::{Book, Source};
 pub use stored::Stored;
 
+pub use self::zip::Zip;
 use compute::Compute;
+pub use compute::{Cost, PasswordTurn, Turn, Whose, share_of};
 use held::Held;
 
 /// What every handler may use. Nothing in it would be missed by another process: what is held can be loaded again.
@@ -66,6 +70,7 @@ pub struct School {
     compute: Arc<Compute>,
     held: Arc<Held>,
     portals: Arc<portal::Client>,
+    signing_key: Arc<OnceCell<Vec<u8>>>,
     clock: Clock,
 }
 
@@ -78,6 +83,7 @@ impl School {
             compute: Arc::new(Compute::new()),
             held: Arc::new(Held::new()),
             portals: Arc::default(),
+            signing_key: Arc::default(),
             clock: Clock::System,
         }
     }

@@ -3,9 +3,9 @@
 use std::sync::Arc;
 
 use coursework::{MarkedPart, ToMark};
-use marking::program::{Job, Report};
+use marking::program::{Job, ProgramFault, Report, Reports};
 use marking::{Item, Question, Response};
-use runner::Place;
+use runner::{NotRun, Place};
 use store::PersonId;
 
 use crate::School;
@@ -38,35 +38,46 @@ impl School {
         })
     }
 
-    /// Runs the programs among what was given, so that marking finds what came of them: the threads that mark wait for none.
+    /// Runs the programs among what was given: marking is handed what came of them, and starts none itself.
     ///
     /// # Errors
-    /// If a thread ended.
-    pub async fn run_programs(
+    /// [`SchoolError::Busy`] where too many wait; then nothing is used up.
+    pub(crate) async fn run_programs(
         &self,
         person: PersonId,
         item: &Item,
         given: &[(String, Response)],
-    ) -> Result<(), SchoolError> {
+    ) -> Result<Reports, SchoolError> {
+        let mut reports = Reports::default();
         for (id, response) in given {
             let jobs = item
                 .find_part(id)
                 .map(|p| p.posed.job_of(response))
                 .unwrap_or_default();
             for job in jobs {
-                self.run_program(person, job).await?;
+                let report = self.run_program(person, job.clone()).await?;
+                let away = report
+                    .ended
+                    .as_ref()
+                    .is_some_and(|e| e.kind == ProgramFault::Runner);
+                if away {
+                    return Err(SchoolError::Busy);
+                }
+                reports.add(job, report);
             }
         }
-        Ok(())
+        Ok(reports)
     }
 
     /// Runs a program for somebody, in its turn.
     ///
     /// # Errors
-    /// If its thread ended.
+    /// [`SchoolError::Busy`] where too many wait.
     pub async fn run_program(&self, person: PersonId, job: Job) -> Result<Report, SchoolError> {
-        let run = runner::run_waiting(job, person.0).await;
-        run.map_err(|e| SchoolError::Inside(e.to_string()))
+        runner::run_waiting(job, person.0).await.map_err(|e| match e {
+            NotRun::Busy => SchoolError::Busy,
+            NotRun::Ended(e) => SchoolError::Inside(e.to_string()),
+        })
     }
 
     /// How many programs of others are before somebody's; none where it does not wait.
@@ -87,9 +98,10 @@ impl School {
         item: &Arc<Item>,
         given: Vec<(String, Response)>,
     ) -> Result<Vec<MarkedPart>, SchoolError> {
-        self.run_programs(person, item, &given).await?;
+        let reports = self.run_programs(person, item, &given).await?;
         let item = item.clone();
-        self.compute(person, move || mark_parts(&item, given)).await
+        self.compute_beside(person, reports, move || mark_parts(&item, given))
+            .await
     }
 }
 

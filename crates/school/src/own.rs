@@ -12,10 +12,12 @@ use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 
 use crate::School;
+use crate::compute::on_a_thread;
+use crate::desk::Desk;
 use crate::error::SchoolError;
 use crate::glance::Glance;
-use crate::package::pack;
 use crate::sign_in::token_hash;
+use crate::zip::{self, Files, Packed, Zip};
 
 /// What was due is in a calendar for as long.
 const STAYS: Duration = Duration::days(60);
@@ -119,7 +121,11 @@ async fn class_dues(
 ///
 /// # Errors
 /// What the database said.
-pub async fn class_everything(school: &School, class: &store::Class) -> Result<Vec<u8>, SchoolError> {
+pub async fn class_everything(
+    school: &School,
+    class: &store::Class,
+    by: PersonId,
+) -> Result<Zip, SchoolError> {
     let all = store::all_of_class(&school.pool, class.id).await?;
     let count = |name: &str| all[name].as_array().map_or(0, Vec::len);
     let about = format!(
@@ -134,59 +140,93 @@ pub async fn class_everything(school: &School, class: &store::Class) -> Result<V
         count("works"),
         count("events"),
     );
-    let files = [
-        ("class.json".to_owned(), format!("{all:#}\n")),
-        ("README.md".to_owned(), about),
-    ];
-    pack(&files).map_err(|e| SchoolError::Inside(e.to_string()))
+    zip::begin(school, by, move |files| async move {
+        files.add(json_file("class.json", all).await).await;
+        files.add(Ok(Packed::text("README.md", about))).await;
+    })
+    .await
+}
+
+/// Written off the async threads: a year of a class is large.
+async fn json_file(name: &'static str, value: Value) -> Result<Packed, SchoolError> {
+    let text = on_a_thread((), move || format!("{value:#}\n")).await?;
+    Ok(Packed::text(name, text))
 }
 
 /// All that is kept about somebody, as a zip: `everything.json`, a summary, and their files. What the rules of an assignment
-/// keep back until its results are out is kept back here, too.
+/// keep back until its results are out is kept back here, too, whether they may still work on it or not.
 ///
 /// # Errors
-/// What the database said.
-pub async fn everything(school: &School, person: PersonId) -> Result<Vec<u8>, SchoolError> {
-    let (mut all, files) = store::all_of(&school.pool, person).await?;
-    let glances = Glance::all(school, person).await?;
-    let mut kept_back: BTreeSet<String> = BTreeSet::new();
-    for glance in &glances {
-        let Some(work) = glance.work_id else { continue };
-        let out = verdicts_visible(&glance.assignment, &glance.work, glance.now)
-            && score_visible(&glance.assignment, &glance.work, glance.now);
-        // While it goes on nothing is out, but each verdict was seen as it came.
-        let seen = verdicts_visible(&glance.assignment, &glance.work, glance.now);
-        if !seen || (glance.work.standing_hand_ins().next().is_some() && !out) {
-            kept_back.insert(work.0.to_string());
+/// [`SchoolError::Busy`] while another export of theirs goes on; what the database said.
+pub async fn everything(school: &School, person: PersonId) -> Result<Zip, SchoolError> {
+    let mine = school.clone();
+    zip::begin(school, person, move |files| async move {
+        if let Err(error) = put_everything(&mine, person, &files).await {
+            files.add(Err(error)).await;
+        }
+    })
+    .await
+}
+
+async fn put_everything(school: &School, person: PersonId, files: &Files) -> Result<(), SchoolError> {
+    let (mut all, heads) = store::all_of(&school.pool, person).await?;
+    keep_back(&mut all, &kept_back(school, person).await?);
+    keep_placings_back(&mut all);
+    let about = summary(&all);
+    let at = school.now().format(&Rfc3339).unwrap_or_default();
+    let kept = json!({"format": "green-slate/everything/1", "at": at, "kept": all});
+    files.add(json_file("everything.json", kept).await).await;
+    files.add(Ok(Packed::text("README.md", about))).await;
+    for file in heads {
+        // Names that people chose are no paths.
+        let named = |c: char| {
+            if c.is_alphanumeric() || ".-_ ".contains(c) {
+                c
+            } else {
+                '_'
+            }
+        };
+        let name: String = file.name.chars().map(named).collect();
+        let Some(bytes) = store::own_file(&school.pool, person, file.id).await? else {
+            continue;
+        };
+        let packed = Packed {
+            name: format!("files/{}-{name}", file.id),
+            bytes,
+            is_text: false,
+        };
+        if !files.add(Ok(packed)).await {
+            break;
         }
     }
-    keep_back(&mut all, &kept_back);
-    let json = serde_json::to_vec_pretty(&json!({
-        "format": "green-slate/everything/1",
-        "at": school.now().format(&Rfc3339).unwrap_or_default(),
-        "kept": all,
-    }))
-    .map_err(|e| SchoolError::Inside(e.to_string()))?;
-    let mut packed = vec![
-        ("everything.json".to_owned(), json),
-        ("README.md".to_owned(), summary(&all).into_bytes()),
-    ];
-    for file in files {
-        // Names that people chose are no paths.
-        let name: String = file
-            .name
-            .chars()
-            .map(|c| {
-                if c.is_alphanumeric() || ".-_ ".contains(c) {
-                    c
-                } else {
-                    '_'
-                }
-            })
-            .collect();
-        packed.push((format!("files/{}-{name}", file.id), file.bytes));
+    Ok(())
+}
+
+/// The works of somebody of which something is not out, each by the rules of its own assignment.
+async fn kept_back(school: &School, person: PersonId) -> Result<BTreeSet<String>, SchoolError> {
+    let mut kept = BTreeSet::new();
+    for (work, assignment) in store::works_by(&school.pool, person).await? {
+        let desk = Desk::load(school, assignment, person).await?;
+        // While it goes on nothing is out, but each verdict was seen as it came.
+        let seen = verdicts_visible(&desk.assignment, &desk.work, desk.now);
+        let out = seen && score_visible(&desk.assignment, &desk.work, desk.now);
+        if !seen || (desk.work.standing_hand_ins().next().is_some() && !out) {
+            kept.insert(work.0.to_string());
+        }
     }
-    pack(&packed).map_err(|e| SchoolError::Inside(e.to_string()))
+    Ok(kept)
+}
+
+/// Of a starting point that goes on nothing is said of how it came out.
+fn keep_placings_back(all: &mut Value) {
+    for row in all["starting_points"].as_array_mut().into_iter().flatten() {
+        if row["ended_at"].is_null() {
+            row["picture"] = Value::Null;
+            if !row["body"].is_null() {
+                row["body"] = json!({"kind": row["body"]["kind"], "kept_back": "until it is ended"});
+            }
+        }
+    }
 }
 
 /// Verdicts and scores whose time has not come are left out, and it is said.

@@ -3,17 +3,21 @@
 //! What comes in is read in memory, within bounds, and nothing of it is ever a path: the name of a file only says of which
 //! kind it is and where its faults are.
 
-use std::io::{Cursor, Read, Write};
+#[cfg(test)]
+use std::io::Write;
+use std::io::{Cursor, Read};
 
+use ::zip::ZipArchive;
+#[cfg(test)]
+use ::zip::{CompressionMethod, ZipWriter, write::SimpleFileOptions};
 use store::{PersonId, TextKind};
-use zip::write::SimpleFileOptions;
-use zip::{CompressionMethod, ZipArchive, ZipWriter};
 
 use crate::School;
 use crate::bank::{self, LONGEST_TEXT, TextFault};
 use crate::content::{find_page, find_skill, shipped_page, skills};
 use crate::error::SchoolError;
 use crate::pages;
+use crate::zip::{self, Files, Packed, Zip};
 
 /// Files in one package.
 pub const MOST_FILES: usize = 1_000;
@@ -194,7 +198,7 @@ async fn take_skills(school: &School, body: &str, by: PersonId) -> Taken {
 async fn take_question(school: &School, body: String, by: PersonId) -> Taken {
     let checked = body.clone();
     let check = move || (bank::read_text(&checked), bank::check_text(&checked));
-    let (read, faults) = school.compute(by, check).await?;
+    let (read, faults) = school.check_for_author(by, check).await?;
     match read {
         Ok(question) if faults.is_empty() => {
             let missing = bank::missing_uploads(school, &question, &body).await?;
@@ -227,13 +231,30 @@ async fn take_page(school: &School, skill: &str, body: &str, by: PersonId) -> Ta
 ///
 /// # Errors
 /// What the database said.
-pub async fn export(school: &School) -> Result<Vec<u8>, SchoolError> {
-    let mut files = vec![("skills.yaml".to_owned(), pages::skills_text(school).await?.0)];
+pub async fn export(school: &School, by: PersonId) -> Result<Zip, SchoolError> {
+    let mine = school.clone();
+    zip::begin(school, by, move |files| async move {
+        if let Err(error) = put_bank(&mine, &files).await {
+            files.add(Err(error)).await;
+        }
+    })
+    .await
+}
+
+async fn put_bank(school: &School, files: &Files) -> Result<(), SchoolError> {
+    files
+        .add(Ok(Packed::text(
+            "skills.yaml",
+            pages::skills_text(school).await?.0,
+        )))
+        .await;
     for skill in skills().iter().filter(|s| find_page(&s.id).is_some()) {
         let versions = store::text_versions(&school.pool, TextKind::Page, &skill.id).await?;
         let text = versions.into_iter().next().map(|v| v.body);
         if let Some(text) = text.or_else(|| shipped_page(&skill.id)) {
-            files.push((format!("pages/{}.md", skill.id), text));
+            files
+                .add(Ok(Packed::text(format!("pages/{}.md", skill.id), text)))
+                .await;
         }
     }
     for (id, question) in school.bank().await? {
@@ -244,13 +265,17 @@ pub async fn export(school: &School) -> Result<Vec<u8>, SchoolError> {
         // As they lie in the folder of those that ship: by the skill they are on first.
         let folder = question.skills.first().filter(|s| find_skill(s).is_some());
         let folder = folder.map_or("others", String::as_str);
-        files.push((format!("questions/{folder}/{}.yaml", question.id), text));
+        let name = format!("questions/{folder}/{}.yaml", question.id);
+        if !files.add(Ok(Packed::text(name, text))).await {
+            break;
+        }
     }
-    pack(&files).map_err(|e| SchoolError::Inside(e.to_string()))
+    Ok(())
 }
 
 /// Files as a zip.
-pub(crate) fn pack(files: &[(String, impl AsRef<[u8]>)]) -> Result<Vec<u8>, zip::result::ZipError> {
+#[cfg(test)]
+fn pack(files: &[(String, impl AsRef<[u8]>)]) -> Result<Vec<u8>, ::zip::result::ZipError> {
     let mut writer = ZipWriter::new(Cursor::new(Vec::new()));
     let options = SimpleFileOptions::default().compression_method(CompressionMethod::Deflated);
     for (name, text) in files {

@@ -3,15 +3,16 @@
 use std::collections::BTreeMap;
 use std::io::{Cursor, Read};
 
+use ::zip::ZipArchive;
 use coursework::Navigation;
 use store::PersonId;
 use uuid::Uuid;
-use zip::ZipArchive;
 
 use crate::School;
 use crate::bank::{self, TextFault};
 use crate::error::SchoolError;
-use crate::package::{FileTaken, MOST_BYTES, MOST_FILES, PackageFault, pack};
+use crate::package::{FileTaken, MOST_BYTES, MOST_FILES, PackageFault};
+use crate::zip::{self, Packed, Zip};
 
 /// Bytes of one file of a package.
 const LARGEST_FILE: u64 = 4 * 1024 * 1024;
@@ -33,21 +34,26 @@ async fn zipped(
     by: PersonId,
     questions: Vec<(marking::Question, String)>,
     tests: Vec<qti::TestOut>,
-) -> Result<Vec<u8>, SchoolError> {
-    let made = move || {
-        let package = qti::export(&questions, &tests);
-        let files: Vec<(String, Vec<u8>)> = package.files.into_iter().collect();
-        pack(&files)
-    };
-    let made = school.compute(by, made).await?;
-    made.map_err(|e| SchoolError::Inside(e.to_string()))
+) -> Result<Zip, SchoolError> {
+    let made = school
+        .compute(by, move || qti::export(&questions, &tests))
+        .await?;
+    zip::begin(school, by, move |files| async move {
+        for (name, bytes) in made.files {
+            let is_text = !name.ends_with(".png") && !name.ends_with(".jpg");
+            if !files.add(Ok(Packed { name, bytes, is_text })).await {
+                break;
+            }
+        }
+    })
+    .await
 }
 
 /// Every question of the bank as a package.
 ///
 /// # Errors
 /// What the database said.
-pub async fn export_bank(school: &School, by: PersonId) -> Result<Vec<u8>, SchoolError> {
+pub async fn export_bank(school: &School, by: PersonId) -> Result<Zip, SchoolError> {
     let mut questions = Vec::new();
     for (id, question) in school.bank().await? {
         questions.push(source(school, id, &question).await?);
@@ -59,11 +65,7 @@ pub async fn export_bank(school: &School, by: PersonId) -> Result<Vec<u8>, Schoo
 ///
 /// # Errors
 /// What the database said.
-pub async fn export_assignment(
-    school: &School,
-    assignment: Uuid,
-    by: PersonId,
-) -> Result<Vec<u8>, SchoolError> {
+pub async fn export_assignment(school: &School, assignment: Uuid, by: PersonId) -> Result<Zip, SchoolError> {
     let stored = school.assignment(assignment, None).await?;
     let mut questions = Vec::new();
     for (id, question) in &stored.questions {
@@ -163,7 +165,9 @@ pub(crate) async fn take(
             }
         }
         let checked = text.clone();
-        let mut faults: Vec<TextFault> = school.compute(by, move || bank::check_text(&checked)).await?;
+        let mut faults: Vec<TextFault> = school
+            .check_for_author(by, move || bank::check_text(&checked))
+            .await?;
         faults.extend(bank::missing_uploads(school, &question, &text).await?);
         let is_new = faults.is_empty() && bank::save_text(school, &question, &text, by).await?;
         all.push(FileTaken { name, is_new, faults });

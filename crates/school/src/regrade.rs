@@ -3,10 +3,12 @@
 
 use std::collections::BTreeMap;
 use std::fmt;
+use std::sync::Arc;
 
 use coursework::{
     CheckedPart, Correction, Event, PracticeEvent, Recorded, Remark, fold, fold_run, standing_checks,
 };
+use marking::program::Reports;
 use marking::{Item, Part, Question, RenderError, Response};
 use store::{Append, Derived, PersonId, QuestionId, QuestionUse, RunId, StoreError, WorkId};
 
@@ -194,11 +196,8 @@ async fn regrade_run(
         if let Some(old) = find_version(school, &drawn.version).await? {
             same_sets(&old, question)?;
         }
-        let item = marking::render(question, drawn.seed)?;
-        let given = answered.parts.clone();
-        let again = school
-            .compute_for_all(move || mark_again(&item, &given, Vec::new(), false))
-            .await?;
+        let item = rendered(school, question, drawn.seed).await?;
+        let again = mark_again(school, &item, &answered.parts, Vec::new(), false).await?;
         if again.iter().map(judged).eq(answered.parts.iter().map(judged)) {
             continue;
         }
@@ -227,15 +226,35 @@ async fn find_version(school: &School, version: &str) -> Result<Option<Question>
 }
 
 /// The same responses by this item's key, beside what was given for other parts before.
-fn mark_again(
-    item: &Item,
+async fn mark_again(
+    school: &School,
+    item: &Arc<Item>,
     parts: &[CheckedPart],
     earlier: Vec<(String, Response)>,
     at_end: bool,
-) -> Vec<CheckedPart> {
-    let given = parts.iter().map(|p| (p.part.clone(), p.response.clone()));
-    let marked = mark_beside(item, given.collect(), earlier, at_end);
-    marked.iter().map(CheckedPart::new).collect()
+) -> Result<Vec<CheckedPart>, SchoolError> {
+    let given: Vec<_> = parts
+        .iter()
+        .map(|p| (p.part.clone(), p.response.clone()))
+        .collect();
+    let all: Vec<_> = given.iter().chain(&earlier).cloned().collect();
+    let reports = school.run_programs(FOR_ALL, item, &all).await?;
+    let item = item.clone();
+    let marked = move || mark_beside(&item, given, earlier, at_end);
+    let marked = school.compute_for_all(reports, marked).await?;
+    Ok(marked.iter().map(CheckedPart::new).collect())
+}
+
+/// Whose programs run while answers are marked anew: one at a time, in turn with those of people.
+const FOR_ALL: PersonId = PersonId(uuid::Uuid::nil());
+
+/// A question with the numbers of a seed, off the async threads.
+async fn rendered(school: &School, question: &Question, seed: u64) -> Result<Arc<Item>, RegradeError> {
+    let question = question.clone();
+    let drawn = move || marking::render(&question, seed);
+    Ok(Arc::new(
+        school.compute_for_all(Reports::default(), drawn).await??,
+    ))
 }
 
 /// What marking comes to.
@@ -275,7 +294,7 @@ async fn remarked(
     version: QuestionId,
     work: WorkId,
     question: &Question,
-    items: &mut BTreeMap<u64, Item>,
+    items: &mut BTreeMap<u64, Arc<Item>>,
     by: Option<Corrector<'_>>,
 ) -> Result<Option<Again>, RegradeError> {
     let stored = school.assignment(place.assignment, None).await?;
@@ -284,7 +303,7 @@ async fn remarked(
     let sets = before.questions.get(place.position).map(|q| q.sets.as_slice());
     for set in sets.unwrap_or_default() {
         if let std::collections::btree_map::Entry::Vacant(empty) = items.entry(set.seed) {
-            empty.insert(marking::render(question, set.seed)?);
+            empty.insert(rendered(school, question, set.seed).await?);
         }
     }
     let mut remarked = Vec::new();
@@ -299,7 +318,7 @@ async fn remarked(
         let before = before
             .map(|((_, part), given)| (part.clone(), given.clone()))
             .collect();
-        let again = mark_again(item, &checked.parts, before, checked.at_hand_in);
+        let again = mark_again(school, item, &checked.parts, before, checked.at_hand_in).await?;
         earlier.extend(
             checked
                 .parts
@@ -352,7 +371,7 @@ async fn regrade_work(
     question: &Question,
     by: Option<Corrector<'_>>,
 ) -> Result<bool, RegradeError> {
-    let mut items: BTreeMap<u64, Item> = BTreeMap::new();
+    let mut items: BTreeMap<u64, Arc<Item>> = BTreeMap::new();
     for _ in 0..MOST_TURNS {
         let found = remarked(school, place, version, work, question, &mut items, by).await?;
         let Some(again) = found else { return Ok(false) };

@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use coursework::{SheetCell, fold, sheet_cell};
-use store::{Derived, Member, Role, SheetColumn};
+use store::{Derived, Member, MemberRole, SheetColumn};
 use uuid::Uuid;
 
 use crate::School;
@@ -51,7 +51,7 @@ pub async fn sheet(school: &School, class: Uuid) -> Result<Sheet, SchoolError> {
     }
     let students = members
         .into_iter()
-        .filter(|m| m.person.role == Role::Student && m.left_at.is_none());
+        .filter(|m| m.role == MemberRole::Student && m.left_at.is_none());
     let line = |member: Member| {
         let person = member.person.id;
         let cells = columns.iter().map(|column| {

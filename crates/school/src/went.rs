@@ -7,6 +7,8 @@ use marking::{Item, Likeness, Response, WrongEntry, group_wrong, is_doubtful, pl
 use store::{PersonId, TeacherReply};
 use uuid::Uuid;
 
+use marking::program::Reports;
+
 use crate::School;
 use crate::desk::Desk;
 use crate::error::SchoolError;
@@ -82,7 +84,7 @@ pub async fn went(school: &School, stored: &Stored, students: &[PersonId]) -> Re
             .collect();
         // Comparing entries is computing.
         let parts = school
-            .compute_for_all(move || {
+            .compute_for_all(Reports::default(), move || {
                 names
                     .iter()
                     .map(|part| part_went(part, &wrong, &replies))

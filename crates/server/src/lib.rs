@@ -99,6 +99,8 @@ pub async fn serve(school: School, settings: Settings, address: SocketAddr) -> s
     let lanes = school.lanes.clone();
     let served = HttpServer::new(move || app(school.clone(), settings.clone()))
         .tcp_nodelay(true)
+        // A browser opens connections that it may need in a moment: one that was not used is no error.
+        .client_request_timeout(std::time::Duration::from_secs(60))
         .shutdown_timeout(3)
         .bind(address)?
         .run()

@@ -10,6 +10,7 @@ use actix_web::middleware::{DefaultHeaders, from_fn};
 use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use school::School;
 use school::portal::{self, ArrivalKind, Arrived, LaunchError, LoginRequest};
+use school::sign_in::may_begin_launch;
 use serde::Deserialize;
 use uuid::Uuid;
 
@@ -160,6 +161,17 @@ async fn login(
     if in_a_frame(request) {
         return own_window(school, asked).await;
     }
+    match may_begin_launch(school, &settings.client(request)).await {
+        Ok(true) => {}
+        Ok(false) => {
+            return say(
+                StatusCode::TOO_MANY_REQUESTS,
+                "Too many at once",
+                "Very many people came from your network in the last minute. Please open the link again in a minute.",
+            );
+        }
+        Err(error) => return refuse(request, &error.into()),
+    }
     let browser = request.cookie(BROWSER).map(|c| c.value().to_owned());
     match portal::begin(school, asked, &settings.base(request), browser).await {
         Ok(begun) => {
@@ -275,6 +287,11 @@ fn on(request: &HttpRequest, arrived: Arrived) -> HttpResponse {
             "This course has no class yet",
             &no_class_words(&portal, &course),
         ),
+        Arrived::NotVouchedFor { portal, course } => say(
+            StatusCode::OK,
+            "This course has no class yet",
+            &not_vouched_for_words(&portal, &course),
+        ),
         Arrived::TakenOut { class } => say(
             StatusCode::OK,
             "You are not in this class any more",
@@ -286,6 +303,12 @@ fn on(request: &HttpRequest, arrived: Arrived) -> HttpResponse {
 pub(crate) fn no_class_words(portal: &str, course: &str) -> String {
     format!(
         "Its teacher has to come here once from {portal} and say which class “{course}” is. Nothing of yours is lost."
+    )
+}
+
+pub(crate) fn not_vouched_for_words(portal: &str, course: &str) -> String {
+    format!(
+        "You teach “{course}” in {portal}, but your account here cannot set up classes. Ask the administrator of Green Slate to set up the class, or to let you."
     )
 }
 

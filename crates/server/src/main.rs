@@ -45,6 +45,7 @@ fn main() -> ExitCode {
     if words.as_slice() == ["run-program"] {
         return runner::child_main();
     }
+    runner::this_is_green_slate();
     marking::program::set_runs(runner::run);
     let outcome = match words.as_slice() {
         ["mark"] => return mark(),
@@ -259,6 +260,9 @@ async fn serve(options: &[&str]) -> Result<(), String> {
         .parse()
         .map_err(|_| format!("{address} is no address like 127.0.0.1:8080"))?;
     log(plain);
+    if let Err(error) = runner::walls::keep_to_myself() {
+        tracing::warn!(cause = %error, "other processes of this user can look into this one");
+    }
     let school = School::new(pool().await?).with_clock(clock);
     server::serve(school, settings, address)
         .await

@@ -4,8 +4,10 @@ use school::School;
 use school::portal::{address_fault, make_key};
 use store::PortalChange;
 
-pub(crate) const USAGE: &str = "  portal add NAME --issuer URL --client-id ID --deployment ID… --sign-in URL --token URL --keys URL [--audience TEXT]
-                                     registers a portal (LTI 1.3), or changes one; docs/portal.md says what goes where
+pub(crate) const USAGE: &str = "  portal add NAME --issuer URL --client-id ID --deployment ID… --sign-in URL --token URL --keys URL [--audience TEXT] [--teachers make-classes]
+                                     registers a portal (LTI 1.3), or changes one; docs/portal.md says what goes where.
+                                     With --teachers make-classes, those it names as teachers may make classes and use the
+                                     bank; without, they teach the classes that its courses are here, and no others
   portal course --issuer URL [--deployment ID] --course ID --class TITLE
                                      says beforehand which class a course of the portal is
   portal list                        prints the portals, and what to type into them
@@ -69,6 +71,7 @@ async fn add(school: &School, name: &str, words: &[&str]) -> Result<(), String> 
         "--token",
         "--keys",
         "--audience",
+        "--teachers",
     ];
     let found = options(words, &known)?;
     let deployments: Vec<String> = found
@@ -87,6 +90,11 @@ async fn add(school: &School, name: &str, words: &[&str]) -> Result<(), String> 
     if let Some(why) = [sign_in, token, keys].into_iter().find_map(address_fault) {
         return Err(why);
     }
+    let vouches_for_teachers = match one(&found, "--teachers") {
+        Ok("make-classes") => true,
+        Ok(other) => return Err(format!("--teachers is make-classes or left out, not {other}")),
+        Err(_) => false,
+    };
     let change = PortalChange {
         name,
         issuer: one(&found, "--issuer")?,
@@ -96,6 +104,7 @@ async fn add(school: &School, name: &str, words: &[&str]) -> Result<(), String> 
         token_audience: one(&found, "--audience").ok(),
         jwks_url: keys,
         deployments: &deployments,
+        vouches_for_teachers,
     };
     store::add_portal(&school.pool, &change, school.now())
         .await

@@ -30,7 +30,7 @@ pub async fn act_as_student(pool: &PgPool, class: Uuid, token_hash: &[u8], name:
     .fetch_one(&mut *tx)
     .await?;
     sqlx::query!(
-        "insert into class_members (class_id, person_id) values ($1, $2)",
+        "insert into class_members (class_id, person_id, role) values ($1, $2, 'preview')",
         class,
         id
     )

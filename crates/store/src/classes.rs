@@ -5,7 +5,7 @@ use time::{Date, OffsetDateTime};
 use uuid::Uuid;
 
 use crate::Result;
-use crate::people::{Person, PersonId, Role};
+use crate::people::{MemberRole, Person, PersonId, Role};
 
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Class {
@@ -41,7 +41,7 @@ pub async fn create_class(pool: &PgPool, terms: &ClassTerms<'_>, teacher: Person
         "with made as (
             insert into classes (id, title, starts_on, ends_on, time_zone, word, class_sees_messages)
             values ($1, $2, $3, $4, $5, $6, $8) returning id),
-         joined as (insert into class_members (class_id, person_id) select id, $7 from made)
+         joined as (insert into class_members (class_id, person_id, role) select id, $7, 'teacher' from made)
          select id from made",
         Uuid::now_v7(),
         terms.title,
@@ -124,17 +124,15 @@ pub async fn classes_taught(
 ) -> Result<Vec<TaughtClass>> {
     let rows = sqlx::query!(
         r#"select c.id, c.title, c.starts_on, c.ends_on, c.time_zone, c.join_code, c.word, c.class_sees_messages,
-            (select count(*) from class_members m join people p on p.id = m.person_id
-             where m.class_id = c.id and m.left_at is null and p.role = 'student') as "students!",
+            (select count(*) from studies s where s.class_id = c.id and s.left_at is null) as "students!",
             (select count(*) from assignments a where a.class_id = c.id and a.given_out) as "assignments!",
             (select count(*) from assignments a where a.class_id = c.id and not a.given_out) as "drafts!",
             (select count(*) from assignments a join works w on w.assignment_id = a.id
-             join people p on p.id = w.student_id
-             where a.class_id = c.id and p.role = 'student' and (w.sheet->>'waiting')::float8 > 0) as "waiting!",
-            (select count(*) from class_members m join people p on p.id = m.person_id
-             where m.class_id = c.id and m.left_at is null and p.role = 'student'
-               and not exists (select 1 from works w where w.student_id = p.id and w.active_at > $2)
-               and not exists (select 1 from sessions s where s.person_id = p.id and s.created_at > $2))
+             join studies s on s.person_id = w.student_id and s.class_id = a.class_id
+             where a.class_id = c.id and (w.sheet->>'waiting')::float8 > 0) as "waiting!",
+            (select count(*) from studies m where m.class_id = c.id and m.left_at is null
+               and not exists (select 1 from works w where w.student_id = m.person_id and w.active_at > $2)
+               and not exists (select 1 from sessions s where s.person_id = m.person_id and s.created_at > $2))
                 as "unseen!"
            from teaches t join classes c on c.id = t.class_id
            where t.person_id = $1 order by c.title, c.id"#,
@@ -190,6 +188,8 @@ pub async fn find_class_taught(
 #[derive(Clone, Debug)]
 pub struct Member {
     pub person: Person,
+    /// What they are in this class, whatever they are in another.
+    pub role: MemberRole,
     pub group: Option<String>,
     pub left_at: Option<OffsetDateTime>,
     pub last_seen: Option<OffsetDateTime>,
@@ -205,14 +205,14 @@ pub struct Member {
 /// What the database said.
 pub async fn members_of(db: impl PgExecutor<'_>, class: Uuid) -> Result<Vec<Member>> {
     let rows = sqlx::query!(
-        r#"select p.id, p.user_name, p.display_name, p.role, m.group_name, m.left_at,
+        r#"select p.id, p.user_name, p.display_name, d.role as "desk_role!", m.role, m.group_name, m.left_at,
             coalesce(p.home_class = m.class_id, false) as "at_home!",
             p.password_hash <> 'none' as "has_password!",
             greatest(
                 (select max(w.active_at) from works w where w.student_id = p.id),
                 (select max(s.created_at) from sessions s where s.person_id = p.id)) as last_seen
-           from class_members m join people p on p.id = m.person_id
-           where m.class_id = $1 and p.role <> 'preview' order by p.display_name, p.id"#,
+           from class_members m join people p on p.id = m.person_id join desk_roles d on d.person_id = m.person_id
+           where m.class_id = $1 and m.role <> 'preview' order by p.display_name, p.id"#,
         class
     )
     .fetch_all(db)
@@ -224,8 +224,9 @@ pub async fn members_of(db: impl PgExecutor<'_>, class: Uuid) -> Result<Vec<Memb
                 id: PersonId(r.id),
                 user_name: r.user_name,
                 display_name: r.display_name,
-                role: Role::of(&r.role),
+                role: Role::of(&r.desk_role),
             },
+            role: MemberRole::of(&r.role),
             group: r.group_name,
             left_at: r.left_at,
             last_seen: r.last_seen,
@@ -235,7 +236,7 @@ pub async fn members_of(db: impl PgExecutor<'_>, class: Uuid) -> Result<Vec<Memb
         .collect())
 }
 
-/// Puts someone in a class, or brings them back.
+/// Puts someone in a class, or brings them back. Who teaches it goes on teaching it.
 ///
 /// # Errors
 /// What the database said.
@@ -243,16 +244,19 @@ pub async fn join_class(
     db: impl PgExecutor<'_>,
     class: Uuid,
     person: PersonId,
+    role: MemberRole,
     group: Option<&str>,
 ) -> Result<()> {
     sqlx::query!(
         "with at_home as (update people set home_class = $1 where id = $2 and home_class is null)
-         insert into class_members (class_id, person_id, group_name) values ($1, $2, $3)
+         insert into class_members as m (class_id, person_id, group_name, role) values ($1, $2, $3, $4)
          on conflict (class_id, person_id) do update
-            set left_at = null, group_name = coalesce($3, class_members.group_name)",
+            set left_at = null, group_name = coalesce($3, m.group_name), role_by_portal = false,
+                role = case when m.role = 'teacher' and m.left_at is null then m.role else $4 end",
         class,
         person.0,
-        group
+        group,
+        role.name()
     )
     .execute(db)
     .await?;

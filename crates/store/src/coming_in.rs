@@ -51,7 +51,8 @@ pub async fn set_password(db: impl PgExecutor<'_>, person: PersonId, hash: &str)
     sqlx::query!(
         "with gone as (delete from sessions where person_id = $1),
          links as (delete from sign_in_links where person_id = $1),
-         tokens as (delete from api_tokens where person_id = $1)
+         tokens as (delete from api_tokens where person_id = $1),
+         addresses as (delete from calendars where person_id = $1)
          update people set password_hash = $2 where id = $1",
         person.0,
         hash
@@ -59,6 +60,57 @@ pub async fn set_password(db: impl PgExecutor<'_>, person: PersonId, hash: &str)
     .execute(db)
     .await?;
     Ok(())
+}
+
+/// The same by the person themselves: the session in which they do it goes on.
+///
+/// # Errors
+/// What the database said.
+pub async fn set_own_password(
+    db: impl PgExecutor<'_>,
+    person: PersonId,
+    hash: &str,
+    session: &[u8],
+) -> Result<()> {
+    sqlx::query!(
+        "with gone as (delete from sessions where person_id = $1 and token_hash <> $3),
+         links as (delete from sign_in_links where person_id = $1),
+         tokens as (delete from api_tokens where person_id = $1),
+         addresses as (delete from calendars where person_id = $1)
+         update people set password_hash = $2 where id = $1",
+        person.0,
+        hash,
+        session
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// Ends all sessions of somebody but one. Says how many there were.
+///
+/// # Errors
+/// What the database said.
+pub async fn end_other_sessions(db: impl PgExecutor<'_>, person: PersonId, session: &[u8]) -> Result<u64> {
+    let done = sqlx::query!(
+        "delete from sessions where person_id = $1 and token_hash <> $2",
+        person.0,
+        session
+    )
+    .execute(db)
+    .await?;
+    Ok(done.rows_affected())
+}
+
+/// The stored form of somebody's password.
+///
+/// # Errors
+/// What the database said.
+pub async fn find_password(db: impl PgExecutor<'_>, person: PersonId) -> Result<Option<String>> {
+    let hash = sqlx::query_scalar!("select password_hash from people where id = $1", person.0)
+        .fetch_optional(db)
+        .await?;
+    Ok(hash)
 }
 
 /// Keeps a link that signs somebody in once, in the place of earlier ones.

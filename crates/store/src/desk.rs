@@ -108,10 +108,10 @@ pub async fn find_set_assignment(db: impl PgExecutor<'_>, id: Uuid) -> Result<Op
                 as "questions!",
             array(select coalesce(points, 0) from assignment_questions q where q.assignment_id = a.id
                 order by position) as "points!",
-            (select count(*) from works w join people p on p.id = w.student_id
-             where w.assignment_id = a.id and p.role = 'student' and w.last_event > 0) as "begun!",
-            (select count(*) from works w join people p on p.id = w.student_id
-             where w.assignment_id = a.id and p.role = 'student' and (w.sheet->>'hand_ins')::int > 0) as "handed_in!"
+            (select count(*) from works w join studies s on s.person_id = w.student_id and s.class_id = a.class_id
+             where w.assignment_id = a.id and w.last_event > 0) as "begun!",
+            (select count(*) from works w join studies s on s.person_id = w.student_id and s.class_id = a.class_id
+             where w.assignment_id = a.id and (w.sheet->>'hand_ins')::int > 0) as "handed_in!"
            from assignments a where a.id = $1"#,
         id
     )
@@ -203,8 +203,8 @@ pub async fn give_out(db: impl PgExecutor<'_>, id: Uuid) -> Result<()> {
 pub async fn delete_draft(db: impl PgExecutor<'_>, id: Uuid) -> Result<bool> {
     let done = sqlx::query!(
         "delete from assignments a where a.id = $1 and not a.given_out and not exists (
-            select 1 from works w join people p on p.id = w.student_id
-            where w.assignment_id = a.id and p.role = 'student' and w.last_event > 0)",
+            select 1 from works w join class_members m on m.person_id = w.student_id and m.class_id = a.class_id
+            where w.assignment_id = a.id and m.role <> 'preview' and w.last_event > 0)",
         id
     )
     .execute(db)

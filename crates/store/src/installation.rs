@@ -62,6 +62,8 @@ pub const TABLES: &[&str] = &[
 pub const LEFT_BEHIND: &[&str] = &[
     "sessions",
     "sign_in_tries",
+    "sign_in_addresses",
+    "secrets",
     "sign_in_links",
     "lti_states",
     "portal_arrivals",

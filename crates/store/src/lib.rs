@@ -52,7 +52,8 @@ pub use classes::{
     find_class_taught, join_class, members_of, set_class, set_group, set_join_code, set_left,
 };
 pub use coming_in::{
-    create_person, find_link, is_empty, is_welcomed, put_link, set_password, set_welcomed, use_link,
+    create_person, end_other_sessions, find_link, find_password, is_empty, is_welcomed, put_link,
+    set_own_password, set_password, set_welcomed, use_link,
 };
 pub use desk::{
     AssignmentChange, SetAssignment, SetQuestion, create_assignment, delete_draft, find_set_assignment,
@@ -70,15 +71,17 @@ pub use kept::{KeptMark, drop_kept_mark, keep_mark, kept_marks};
 pub use lanes::Lanes;
 pub use marks::{PageMark, add_page_mark, drop_page_mark, page_marks, set_mark_note};
 pub use own::{
-    ApiToken, Calendar, OwnFile, all_of, all_of_class, api_tokens_of, calendars_of, drop_api_token,
-    drop_calendar, find_calendar, put_api_token, put_calendar, use_api_token,
+    ApiToken, Calendar, OwnFile, all_of, all_of_class, api_tokens_of, bytes_kept, calendars_of,
+    drop_api_token, drop_calendar, find_calendar, own_file, put_api_token, put_calendar, use_api_token,
+    works_by,
 };
 pub use paper::{
     PaperCopy, PaperInk, paper_base, paper_copy, paper_ink_of, save_paper_ink, students_of_assignment,
 };
 pub use people::{
-    Person, PersonId, Role, TryLimit, add_member, beside_at, count_try, create_session, delete_session,
-    find_by_session, find_credentials, find_person, forget_tries, put_class, put_person,
+    MemberRole, Person, PersonId, Role, TryLimit, add_member, beside_at, count_try, create_session,
+    delete_session, find_by_session, find_credentials, find_person, forget_tries, is_right_address,
+    note_right_address, put_class, put_person, secret, studies,
 };
 pub use placings::{
     EnteredInPlacing, PlacedSkills, PlacingState, StartFound, StoredPlacing, append_placing,
@@ -91,12 +94,12 @@ pub use portal_scores::{
     unsettled_scores,
 };
 pub use portals::{
-    Portal, PortalChange, PortalCourse, PortalLine, add_portal, class_title, classes_called,
+    Portal, PortalChange, PortalCourse, PortalLine, add_portal, class_title, classes_called, come_by_portal,
     courses_of_class, drop_course, due_courses, end_portal, find_arrival, find_course, find_in_portal,
-    find_line, find_portal, is_assignment_of, is_in_class, is_name_unlinked, is_portal_away, keys_of_ours,
-    lines_of_class, link_in_portal, portals_known, portals_of_person, put_arrival, put_course,
-    put_key_of_ours, put_line, put_state, recorded_of, save_asked, set_course_urls, set_left_by_portal,
-    set_line_url, subjects_of, take_arrival, take_state,
+    find_line, find_portal, is_assignment_of, is_name_unlinked, is_portal_away, keys_of_ours, lines_of_class,
+    link_in_portal, portals_known, portals_of_person, put_arrival, put_course, put_key_of_ours, put_line,
+    put_state, recorded_of, role_in_class, save_asked, set_course_urls, set_left_by_portal, set_line_url,
+    subjects_of, take_arrival, take_state,
 };
 pub use practice::{
     EnteredInRun, RunId, append_practice, assignment_of_run, find_entered, find_run, lock_run,
@@ -130,7 +133,7 @@ pub use units::{ClassJoined, asked_units_of, classes_joined, heard_by, put_heard
 pub use visit::{Visit, Visited, VisitedWork, find_visit, find_visit_held};
 pub use workings::{
     PictureHead, Workings, add_picture, delete_picture, find_picture, find_workings, pictures_of,
-    save_workings, set_shares_workings, shares_workings,
+    save_workings, set_shares_workings, shares_workings, workings_revision,
 };
 pub use works::{
     Append, Appended, Ending, WorkHead, WorkId, append, events_of, find_work, lock_at, lock_work,

@@ -7,6 +7,7 @@ use uuid::Uuid;
 
 use crate::Result;
 use crate::people::{Person, PersonId, Role};
+use crate::works::WorkId;
 
 /// A calendar's address that is in use.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -159,8 +160,9 @@ pub async fn use_api_token(
     now: OffsetDateTime,
 ) -> Result<Option<(Person, Vec<String>)>> {
     let found = sqlx::query!(
-        "update api_tokens t set used_at = $2 from people p where t.token_hash = $1 and p.id = t.person_id
-         returning p.id, p.user_name, p.display_name, p.role, t.scopes",
+        r#"update api_tokens t set used_at = $2 from people p join desk_roles d on d.person_id = p.id
+         where t.token_hash = $1 and p.id = t.person_id
+         returning p.id, p.user_name, p.display_name, d.role as "role!", t.scopes"#,
         token_hash,
         now
     )
@@ -171,22 +173,17 @@ pub async fn use_api_token(
             id: PersonId(r.id),
             user_name: r.user_name,
             display_name: r.display_name,
-            role: if r.role == "teacher" {
-                Role::Teacher
-            } else {
-                Role::Student
-            },
+            role: Role::of(&r.role),
         };
         (person, r.scopes)
     }))
 }
 
-/// A file that somebody attached or drew, with its bytes.
+/// A file that somebody attached or drew.
 #[derive(Clone, Debug)]
 pub struct OwnFile {
     pub id: Uuid,
     pub name: String,
-    pub bytes: Vec<u8>,
 }
 
 /// All that is kept about somebody, table by table, and their files. No password, no hash and nothing of anybody else's.
@@ -205,10 +202,10 @@ pub async fn all_of(pool: &PgPool, person: PersonId) -> Result<(Value, Vec<OwnFi
     }
     let files = sqlx::query_as!(
         OwnFile,
-        r#"select f.id as "id!", f.name as "name!", f.bytes as "bytes!" from attachments f join works w on w.id = f.work_id
+        r#"select f.id as "id!", f.name as "name!" from attachments f join works w on w.id = f.work_id
              where w.student_id = $1
            union all
-           select p.id, p.id::text || '.png', p.bytes from pictures p join works w on w.id = p.work_id
+           select p.id, p.id::text || '.png' from pictures p join works w on w.id = p.work_id
              where w.student_id = $1
            order by 1"#,
         person.0
@@ -216,6 +213,58 @@ pub async fn all_of(pool: &PgPool, person: PersonId) -> Result<(Value, Vec<OwnFi
     .fetch_all(pool)
     .await?;
     Ok((Value::Object(all), files))
+}
+
+/// The bytes of a file that somebody attached or drew.
+///
+/// # Errors
+/// What the database said.
+pub async fn own_file(db: impl PgExecutor<'_>, person: PersonId, id: Uuid) -> Result<Option<Vec<u8>>> {
+    let found = sqlx::query_scalar!(
+        r#"select f.bytes as "bytes!" from attachments f join works w on w.id = f.work_id
+             where w.student_id = $1 and f.id = $2
+           union all
+           select p.bytes from pictures p join works w on w.id = p.work_id where w.student_id = $1 and p.id = $2"#,
+        person.0,
+        id
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(found)
+}
+
+/// Bytes of the files and pictures that are kept of somebody.
+///
+/// # Errors
+/// What the database said.
+pub async fn bytes_kept(db: impl PgExecutor<'_>, person: PersonId) -> Result<i64> {
+    let bytes = sqlx::query_scalar!(
+        r#"select (coalesce((select sum(octet_length(f.bytes)) from attachments f join works w on w.id = f.work_id
+                where w.student_id = $1), 0)
+            + coalesce((select sum(octet_length(p.bytes)) from pictures p join works w on w.id = p.work_id
+                where w.student_id = $1), 0))::bigint as "bytes!""#,
+        person.0
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(bytes)
+}
+
+/// All work of somebody, also on what they may not work on any more, with its assignment.
+///
+/// # Errors
+/// What the database said.
+pub async fn works_by(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<(WorkId, Uuid)>> {
+    let rows = sqlx::query!(
+        "select id, assignment_id from works where student_id = $1 order by id",
+        person.0
+    )
+    .fetch_all(db)
+    .await?;
+    Ok(rows
+        .into_iter()
+        .map(|r| (WorkId(r.id), r.assignment_id))
+        .collect())
 }
 
 /// All that is kept of a class `$1`, for those who teach it.
@@ -242,9 +291,9 @@ const OF_CLASS: &[(&str, &str)] = &[
     ),
     (
         "people",
-        "select p.id, p.user_name, p.display_name, p.role, m.group_name, m.left_at
+        "select p.id, p.user_name, p.display_name, m.role, m.group_name, m.left_at
          from class_members m join people p on p.id = m.person_id
-         where m.class_id = $1 and p.role <> 'preview' order by p.display_name, p.id",
+         where m.class_id = $1 and m.role <> 'preview' order by p.display_name, p.id",
     ),
     (
         "assignments",
@@ -256,14 +305,16 @@ const OF_CLASS: &[(&str, &str)] = &[
     (
         "works",
         "select w.id, w.assignment_id, w.student_id, w.recorded_percent, w.active_seconds, w.question_seconds
-         from works w join assignments a on a.id = w.assignment_id join people p on p.id = w.student_id
-         where a.class_id = $1 and p.role = 'student' order by w.assignment_id, w.student_id",
+         from works w join assignments a on a.id = w.assignment_id
+         join studies s on s.person_id = w.student_id and s.class_id = a.class_id
+         where a.class_id = $1 order by w.assignment_id, w.student_id",
     ),
     (
         "events",
         "select e.work_id, e.number, e.at, e.body from events e join works w on w.id = e.work_id
-         join assignments a on a.id = w.assignment_id join people p on p.id = w.student_id
-         where a.class_id = $1 and p.role = 'student' order by e.work_id, e.number",
+         join assignments a on a.id = w.assignment_id
+         join studies s on s.person_id = w.student_id and s.class_id = a.class_id
+         where a.class_id = $1 order by e.work_id, e.number",
     ),
     (
         // Only where the student lets their teacher see them.
@@ -273,8 +324,9 @@ const OF_CLASS: &[(&str, &str)] = &[
     ),
     (
         "starting_points",
-        "select p.person_id, p.started_at, p.ended_at, p.picture from placings p join people o on o.id = p.person_id
-         where p.class_id = $1 and o.role = 'student' order by p.started_at, p.id",
+        "select p.person_id, p.started_at, p.ended_at, p.picture from placings p
+         join studies o on o.person_id = p.person_id and o.class_id = p.class_id
+         where p.class_id = $1 order by p.started_at, p.id",
     ),
     (
         "messages",
@@ -296,7 +348,7 @@ const OWN: &[(&str, &str)] = &[
     ),
     (
         "classes",
-        "select c.title, m.group_name, m.left_at from class_members m join classes c on c.id = m.class_id
+        "select c.title, m.role, m.group_name, m.left_at from class_members m join classes c on c.id = m.class_id
          where m.person_id = $1 order by c.title",
     ),
     (

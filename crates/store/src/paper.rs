@@ -73,7 +73,7 @@ pub async fn paper_base(db: impl PgExecutor<'_>, assignment: Uuid, student: Pers
 pub async fn students_of_assignment(db: impl PgExecutor<'_>, assignment: Uuid) -> Result<Vec<Person>> {
     let rows = sqlx::query!(
         "select p.id, p.user_name, p.display_name from may_work m join people p on p.id = m.person_id
-         where m.assignment_id = $1 and p.role = 'student' order by p.display_name, p.id",
+         where m.assignment_id = $1 and m.role = 'student' order by p.display_name, p.id",
         assignment
     )
     .fetch_all(db)

@@ -30,11 +30,40 @@ impl Role {
     }
 }
 
+/// What somebody is in one class, whatever they are in another.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum MemberRole {
+    Student,
+    Teacher,
+    /// A portal's test user: works as a student does, and stands in no statistics.
+    Trial,
+}
+
+impl MemberRole {
+    pub(crate) fn name(self) -> &'static str {
+        match self {
+            MemberRole::Student => "student",
+            MemberRole::Teacher => "teacher",
+            MemberRole::Trial => "trial",
+        }
+    }
+
+    pub(crate) fn of(name: &str) -> Self {
+        match name {
+            "teacher" => MemberRole::Teacher,
+            "trial" => MemberRole::Trial,
+            _ => MemberRole::Student,
+        }
+    }
+}
+
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Person {
     pub id: PersonId,
     pub user_name: String,
     pub display_name: String,
+    /// Whether the desk is open to them: a teacher of any class, or somebody who may make one. What they are in a class
+    /// is said by their membership.
     pub role: Role,
 }
 
@@ -119,8 +148,9 @@ pub async fn find_by_session(
     now: OffsetDateTime,
 ) -> Result<Option<Person>> {
     let row = sqlx::query!(
-        "select p.id, p.user_name, p.display_name, p.role
+        "select p.id, p.user_name, p.display_name, d.role as \"role!\"
          from sessions s join people p on p.id = coalesce(s.acts_as, s.person_id)
+         join desk_roles d on d.person_id = p.id
          where s.token_hash = $1 and s.expires_at > $2",
         token_hash,
         now
@@ -176,6 +206,56 @@ pub async fn count_try(
     Ok(None)
 }
 
+/// Whether somebody came in from an address since.
+///
+/// # Errors
+/// What the database said.
+pub async fn is_right_address(db: impl PgExecutor<'_>, address: &str, since: OffsetDateTime) -> Result<bool> {
+    let found = sqlx::query_scalar!(
+        r#"select exists (select 1 from sign_in_addresses where address = $1 and right_at > $2) as "found!""#,
+        address,
+        since
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(found)
+}
+
+/// Notes that somebody came in from an address. Once a day is enough.
+///
+/// # Errors
+/// What the database said.
+pub async fn note_right_address(db: impl PgExecutor<'_>, address: &str, now: OffsetDateTime) -> Result<()> {
+    sqlx::query!(
+        "with old as (delete from sign_in_addresses where right_at < $2::timestamptz - interval '60 days' and address <> $1)
+         insert into sign_in_addresses as a (address, right_at) values ($1, $2)
+         on conflict (address) do update set right_at = $2 where a.right_at < $2::timestamptz - interval '1 day'",
+        address,
+        now
+    )
+    .execute(db)
+    .await?;
+    Ok(())
+}
+
+/// A key of ours, by name: the one that is kept, or from now on this one.
+///
+/// # Errors
+/// What the database said.
+pub async fn secret(db: &PgPool, name: &str, fresh: &[u8]) -> Result<Vec<u8>> {
+    sqlx::query!(
+        "insert into secrets (name, key) values ($1, $2) on conflict (name) do nothing",
+        name,
+        fresh
+    )
+    .execute(db)
+    .await?;
+    let key = sqlx::query_scalar!("select key from secrets where name = $1", name)
+        .fetch_one(db)
+        .await?;
+    Ok(key)
+}
+
 /// A right password: its try no longer counts, under the keys of the person none does. Old tries are forgotten.
 pub async fn forget_tries(
     db: impl PgExecutor<'_>,
@@ -208,16 +288,33 @@ pub async fn put_class(db: impl PgExecutor<'_>, title: &str) -> Result<Uuid> {
     Ok(id)
 }
 
+/// Puts someone in a class as what their account is: a student, or a teacher.
 pub async fn add_member(db: impl PgExecutor<'_>, class: Uuid, person: PersonId) -> Result<()> {
     sqlx::query!(
         "with at_home as (update people set home_class = $1 where id = $2 and home_class is null)
-         insert into class_members (class_id, person_id) values ($1, $2) on conflict do nothing",
+         insert into class_members (class_id, person_id, role) select $1, p.id, p.role from people p where p.id = $2
+         on conflict do nothing",
         class,
         person.0
     )
     .execute(db)
     .await?;
     Ok(())
+}
+
+/// Whether somebody is in a class as a student, or as a portal's test user.
+///
+/// # Errors
+/// What the database said.
+pub async fn studies(db: impl PgExecutor<'_>, person: PersonId) -> Result<bool> {
+    let found = sqlx::query_scalar!(
+        r#"select exists (select 1 from class_members
+            where person_id = $1 and left_at is null and role <> 'teacher') as "found!""#,
+        person.0
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(found)
 }
 
 pub async fn find_person(db: impl PgExecutor<'_>, id: PersonId) -> Result<Option<Person>> {

@@ -318,7 +318,8 @@ pub async fn unsettled_scores(db: impl PgExecutor<'_>, class: Uuid) -> Result<Ve
            from portal_scores s join portal_lines l on l.id = s.line_id join portal_courses c on c.id = l.course_id
            join portals p on p.id = c.portal_id join assignments a on a.id = l.assignment_id
            join people q on q.id = s.student_id
-           where c.class_id = $1 and p.ended_at is null and s.wanted > s.sent and q.role = 'student'
+           join studies m on m.person_id = s.student_id and m.class_id = c.class_id
+           where c.class_id = $1 and p.ended_at is null and s.wanted > s.sent
            order by s.wanted_at, q.display_name"#,
         class
     )

@@ -6,7 +6,7 @@ use time::OffsetDateTime;
 use uuid::Uuid;
 
 use crate::Result;
-use crate::people::{Person, PersonId, Role};
+use crate::people::{MemberRole, Person, PersonId, Role};
 
 /// A portal that is registered here.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -21,6 +21,8 @@ pub struct Portal {
     pub jwks_url: String,
     pub ended_at: Option<OffsetDateTime>,
     pub deployments: Vec<String>,
+    /// Its teachers may make classes here.
+    pub vouches_for_teachers: bool,
 }
 
 /// What is said when a portal is registered, or registered anew.
@@ -34,6 +36,8 @@ pub struct PortalChange<'a> {
     pub token_audience: Option<&'a str>,
     pub jwks_url: &'a str,
     pub deployments: &'a [String],
+    /// Its teachers may make classes here.
+    pub vouches_for_teachers: bool,
 }
 
 /// Registers a portal; one of the same issuer and client is changed, its deployments added to.
@@ -43,10 +47,11 @@ pub struct PortalChange<'a> {
 pub async fn add_portal(pool: &PgPool, p: &PortalChange<'_>, now: OffsetDateTime) -> Result<Uuid> {
     let mut tx = pool.begin().await?;
     let id = sqlx::query_scalar!(
-        "insert into portals (id, name, issuer, client_id, authorization_url, token_url, token_audience, jwks_url, made_at)
-         values ($1, $2, $3, $4, $5, $6, $7, $8, $9)
+        "insert into portals (id, name, issuer, client_id, authorization_url, token_url, token_audience, jwks_url, made_at,
+            vouches_for_teachers)
+         values ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
          on conflict (issuer, client_id) do update set name = $2, authorization_url = $5, token_url = $6,
-            token_audience = $7, jwks_url = $8, ended_at = null
+            token_audience = $7, jwks_url = $8, ended_at = null, vouches_for_teachers = $10
          returning id",
         Uuid::now_v7(),
         p.name,
@@ -56,7 +61,8 @@ pub async fn add_portal(pool: &PgPool, p: &PortalChange<'_>, now: OffsetDateTime
         p.token_url,
         p.token_audience,
         p.jwks_url,
-        now
+        now,
+        p.vouches_for_teachers
     )
     .fetch_one(&mut *tx)
     .await?;
@@ -82,6 +88,7 @@ struct PortalRow {
     jwks_url: String,
     ended_at: Option<OffsetDateTime>,
     deployments: Vec<String>,
+    vouches_for_teachers: bool,
 }
 
 impl From<PortalRow> for Portal {
@@ -97,6 +104,7 @@ impl From<PortalRow> for Portal {
             jwks_url: r.jwks_url,
             ended_at: r.ended_at,
             deployments: r.deployments,
+            vouches_for_teachers: r.vouches_for_teachers,
         }
     }
 }
@@ -108,7 +116,7 @@ impl From<PortalRow> for Portal {
 pub async fn portals_known(db: impl PgExecutor<'_>) -> Result<Vec<Portal>> {
     let rows = sqlx::query_as!(
         PortalRow,
-        r#"select id, name, issuer, client_id, authorization_url, token_url, token_audience, jwks_url, ended_at,
+        r#"select id, name, issuer, client_id, authorization_url, token_url, token_audience, jwks_url, ended_at, vouches_for_teachers,
             array(select d.deployment from portal_deployments d where d.portal_id = p.id order by 1) as "deployments!"
            from portals p order by name, id"#
     )
@@ -122,7 +130,7 @@ pub async fn portals_known(db: impl PgExecutor<'_>) -> Result<Vec<Portal>> {
 pub async fn find_portal(db: impl PgExecutor<'_>, id: Uuid) -> Result<Option<Portal>> {
     let row = sqlx::query_as!(
         PortalRow,
-        r#"select id, name, issuer, client_id, authorization_url, token_url, token_audience, jwks_url, ended_at,
+        r#"select id, name, issuer, client_id, authorization_url, token_url, token_audience, jwks_url, ended_at, vouches_for_teachers,
             array(select d.deployment from portal_deployments d where d.portal_id = p.id order by 1) as "deployments!"
            from portals p where id = $1"#,
         id
@@ -595,7 +603,7 @@ pub async fn drop_course(db: impl PgExecutor<'_>, class: Uuid, course: Uuid) -> 
     Ok(done.rows_affected() > 0)
 }
 
-/// Somebody left a class by the portal's list, or came back by it. Says whether that changed anything.
+/// Somebody left a class by the portal's list. Says whether that changed anything.
 ///
 /// # Errors
 /// What the database said.
@@ -603,34 +611,50 @@ pub async fn set_left_by_portal(
     db: impl PgExecutor<'_>,
     class: Uuid,
     person: PersonId,
-    at: Option<OffsetDateTime>,
+    at: OffsetDateTime,
 ) -> Result<bool> {
-    let done = match at {
-        Some(at) => {
-            sqlx::query!(
-                "update class_members set left_at = $3, left_by_portal = true
-                 where class_id = $1 and person_id = $2 and left_at is null",
-                class,
-                person.0,
-                at
-            )
-            .execute(db)
-            .await?
-        }
-        None => {
-            sqlx::query!(
-                "with at_home as (update people set home_class = $1 where id = $2 and home_class is null)
-                 insert into class_members as m (class_id, person_id) values ($1, $2)
-                 on conflict (class_id, person_id) do update set left_at = null, left_by_portal = false
-                 where m.left_by_portal",
-                class,
-                person.0
-            )
-            .execute(db)
-            .await?
-        }
-    };
+    let done = sqlx::query!(
+        "update class_members set left_at = $3, left_by_portal = true
+         where class_id = $1 and person_id = $2 and left_at is null",
+        class,
+        person.0,
+        at
+    )
+    .execute(db)
+    .await?;
     Ok(done.rows_affected() > 0)
+}
+
+/// Somebody is in a course of a portal: in its class from now on, as what the course says. Whom a teacher took out stays
+/// out, and who was made a teacher of the class here stays one. Says whether they are new there, or back.
+///
+/// # Errors
+/// What the database said.
+pub async fn come_by_portal(
+    db: impl PgExecutor<'_>,
+    class: Uuid,
+    person: PersonId,
+    role: MemberRole,
+) -> Result<bool> {
+    let came = sqlx::query_scalar!(
+        r#"with was as (select left_by_portal from class_members where class_id = $1 and person_id = $2),
+         at_home as (update people set home_class = $1 where id = $2 and home_class is null),
+         now as (
+            insert into class_members as m (class_id, person_id, role, role_by_portal) values ($1, $2, $3, true)
+            on conflict (class_id, person_id) do update set
+                left_at = case when m.left_by_portal then null else m.left_at end,
+                left_by_portal = false,
+                role = case when m.role = 'teacher' and not m.role_by_portal then m.role else $3 end,
+                role_by_portal = m.role_by_portal or m.role <> 'teacher'
+            where m.left_by_portal or m.role <> $3)
+         select coalesce((select left_by_portal from was), true) as "came!""#,
+        class,
+        person.0,
+        role.name()
+    )
+    .fetch_one(db)
+    .await?;
+    Ok(came)
 }
 
 /// An assignment's column in a portal's grade book.
@@ -736,16 +760,19 @@ pub async fn is_name_unlinked(db: impl PgExecutor<'_>, portal: Uuid, name: &str)
 
 /// # Errors
 /// What the database said.
-pub async fn is_in_class(db: impl PgExecutor<'_>, class: Uuid, person: PersonId) -> Result<bool> {
-    let there = sqlx::query_scalar!(
-        r#"select exists (select 1 from class_members
-            where class_id = $1 and person_id = $2 and left_at is null) as "there!""#,
+pub async fn role_in_class(
+    db: impl PgExecutor<'_>,
+    class: Uuid,
+    person: PersonId,
+) -> Result<Option<MemberRole>> {
+    let role = sqlx::query_scalar!(
+        "select role from class_members where class_id = $1 and person_id = $2 and left_at is null",
         class,
         person.0
     )
-    .fetch_one(db)
+    .fetch_optional(db)
     .await?;
-    Ok(there)
+    Ok(role.map(|r| MemberRole::of(&r)))
 }
 
 /// # Errors

@@ -328,8 +328,8 @@ pub async fn watched_in_classes_of(
     let rows = sqlx::query!(
         r#"select p.id, p.display_name, w.state as "state: Json<Watched>", w.changed_at
            from watchings w join people p on p.id = w.person_id
-           where w.recording_id = $1 and p.role = 'student' and exists (
-             select 1 from class_members s join class_members t on t.class_id = s.class_id
+           where w.recording_id = $1 and exists (
+             select 1 from studies s join teaches t on t.class_id = s.class_id
              where s.person_id = p.id and t.person_id = $2 and s.left_at is null)
            order by p.display_name, p.id"#,
         recording,
@@ -359,8 +359,8 @@ pub async fn watch_acts_in_classes_of(
 ) -> Result<Vec<(String, f64)>> {
     let rows = sqlx::query!(
         "select a.did, a.place from watch_acts a join people p on p.id = a.person_id
-         where a.recording_id = $1 and p.role = 'student' and exists (
-             select 1 from class_members s join class_members t on t.class_id = s.class_id
+         where a.recording_id = $1 and exists (
+             select 1 from studies s join teaches t on t.class_id = s.class_id
              where s.person_id = p.id and t.person_id = $2 and s.left_at is null)
          order by a.at, a.id",
         recording,

@@ -141,11 +141,10 @@ pub async fn suggestions_for(db: impl PgExecutor<'_>, person: PersonId) -> Resul
         Row,
         r#"select s.id, s.class_id, c.title, s.skill, s.group_name, s.student_id, s.why, b.display_name as "by!", s.at
            from class_members m
-           join people p on p.id = m.person_id
            join suggested_skills s on s.class_id = m.class_id
            join classes c on c.id = s.class_id
            join people b on b.id = s.by_id
-           where m.person_id = $1 and m.left_at is null and p.role <> 'teacher'
+           where m.person_id = $1 and m.left_at is null and m.role <> 'teacher'
              and (s.group_name is null or s.group_name = m.group_name)
              and (s.student_id is null or s.student_id = m.person_id)
            order by s.at desc, s.id desc"#,
@@ -199,8 +198,8 @@ pub async fn set_wish(
 pub async fn wishes_in(db: impl PgExecutor<'_>, class: Uuid) -> Result<BTreeMap<String, Vec<String>>> {
     let rows = sqlx::query!(
         "select w.skill, p.display_name from wished_skills w
-         join class_members m on m.person_id = w.person_id join people p on p.id = w.person_id
-         where m.class_id = $1 and m.left_at is null and p.role = 'student' order by w.skill, p.display_name",
+         join studies m on m.person_id = w.person_id join people p on p.id = w.person_id
+         where m.class_id = $1 and m.left_at is null order by w.skill, p.display_name",
         class
     )
     .fetch_all(db)

@@ -51,7 +51,9 @@ pub async fn taught_by(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<
 pub async fn students_at(db: impl PgExecutor<'_>, assignment: Uuid) -> Result<Vec<Person>> {
     let rows = sqlx::query!(
         "select p.id, p.user_name, p.display_name from works w join people p on p.id = w.student_id
-         where w.assignment_id = $1 and p.role = 'student' order by p.display_name, p.id",
+         join assignments a on a.id = w.assignment_id
+         join studies s on s.person_id = w.student_id and s.class_id = a.class_id
+         where w.assignment_id = $1 order by p.display_name, p.id",
         assignment
     )
     .fetch_all(db)
@@ -162,8 +164,8 @@ pub async fn sheet_rows(db: impl PgExecutor<'_>, class: Uuid) -> Result<Vec<Shee
             case when w.sheet_version = a.version then w.sheet end as "cell: Json<SheetCell>"
            from assignments a
            join works w on w.assignment_id = a.id
-           join people p on p.id = w.student_id
-           where a.class_id = $1 and p.role = 'student' and w.last_event > 0"#,
+           join studies s on s.person_id = w.student_id and s.class_id = a.class_id
+           where a.class_id = $1 and w.last_event > 0"#,
         class
     )
     .fetch_all(db)

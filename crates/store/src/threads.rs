@@ -33,6 +33,8 @@ pub struct Thread {
     pub last_at: OffsetDateTime,
     /// Messages of others that the asking person has not read.
     pub unread: i64,
+    /// The asking person teaches its class.
+    pub taught: bool,
 }
 
 pub struct NewThread<'a> {
@@ -124,6 +126,7 @@ pub async fn threads_of(
         r#"select t.id, t.class_id, c.title as class_title, t.student_id, s.display_name as student_name,
             t.assignment_id, a.title as assignment_title, t.question, t.set_number, t.event, t.kind, t.for_class,
             t.hidden, t.settled, t.opened_at,
+            exists (select 1 from teaches h where h.class_id = t.class_id and h.person_id = $1) as "taught!",
             (select coalesce(left(m.body, 120), '') from messages m where m.thread_id = t.id and m.taken_back_at is null
              order by m.at limit 1) as begins,
             (select max(m.at) from messages m where m.thread_id = t.id) as "last_at!",
@@ -166,6 +169,7 @@ pub async fn threads_of(
             begins: r.begins.unwrap_or_default(),
             last_at: r.last_at,
             unread: r.unread,
+            taught: r.taught,
         });
     }
     Ok(all)
@@ -177,10 +181,10 @@ pub async fn threads_of(
 /// What the database said.
 pub async fn messages_of(db: impl PgExecutor<'_>, thread: Uuid) -> Result<Vec<Message>> {
     let rows = sqlx::query!(
-        r#"select m.id, m.by_id, p.display_name, p.role, m.at, m.body, m.taken_back_at is not null as "taken_back!",
+        r#"select m.id, m.by_id, p.display_name, m.by_id <> t.student_id as "by_teacher!", m.at, m.body, m.taken_back_at is not null as "taken_back!",
             exists(select 1 from threads_read r where r.thread_id = m.thread_id and r.person_id <> m.by_id
                 and r.read_at >= m.at) as "read!"
-           from messages m join people p on p.id = m.by_id where m.thread_id = $1 order by m.at, m.id"#,
+           from messages m join people p on p.id = m.by_id join threads t on t.id = m.thread_id where m.thread_id = $1 order by m.at, m.id"#,
         thread
     )
     .fetch_all(db)
@@ -191,7 +195,7 @@ pub async fn messages_of(db: impl PgExecutor<'_>, thread: Uuid) -> Result<Vec<Me
             id: r.id,
             by: PersonId(r.by_id),
             by_name: r.display_name,
-            by_teacher: r.role == "teacher",
+            by_teacher: r.by_teacher,
             at: r.at,
             body: r.body,
             taken_back: r.taken_back,

@@ -32,9 +32,8 @@ pub async fn units_of(db: impl PgExecutor<'_>, class: Uuid) -> Result<(Vec<Unit>
 /// What the database said.
 pub async fn asked_units_of(db: impl PgExecutor<'_>, person: PersonId) -> Result<Vec<Unit>> {
     let found = sqlx::query_scalar!(
-        r#"select c.units as "units: Json<Vec<Unit>>" from class_members m join classes c on c.id = m.class_id
-             join people s on s.id = m.person_id
-           where m.person_id = $1 and m.left_at is null and s.role = 'student'
+        r#"select c.units as "units: Json<Vec<Unit>>" from studies m join classes c on c.id = m.class_id
+           where m.person_id = $1 and m.left_at is null
              and c.units @> '[{"order": "asked"}]' order by c.id"#,
         person.0
     )
@@ -82,8 +81,8 @@ pub async fn classes_joined(db: impl PgExecutor<'_>, person: PersonId) -> Result
         r#"select c.id, c.title, c.word, c.starts_on, c.ends_on,
             array(select p.display_name from teaches t join people p on p.id = t.person_id
                   where t.class_id = c.id order by p.display_name) as "teachers!"
-           from class_members m join classes c on c.id = m.class_id join people s on s.id = m.person_id
-           where m.person_id = $1 and m.left_at is null and s.role <> 'teacher' order by c.title, c.id"#,
+           from class_members m join classes c on c.id = m.class_id
+           where m.person_id = $1 and m.left_at is null and m.role <> 'teacher' order by c.title, c.id"#,
         person.0
     )
     .fetch_all(db)

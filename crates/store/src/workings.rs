@@ -43,6 +43,21 @@ pub async fn find_workings(
     }))
 }
 
+/// The revision of what is written with a question; 0 where nothing is.
+///
+/// # Errors
+/// What the database said.
+pub async fn workings_revision(db: impl PgExecutor<'_>, work: WorkId, question: usize) -> Result<i64> {
+    let found = sqlx::query_scalar!(
+        "select revision from workings where work_id = $1 and question = $2",
+        work.0,
+        to_stored(question)?
+    )
+    .fetch_optional(db)
+    .await?;
+    Ok(found.unwrap_or(0))
+}
+
 /// Keeps notes and ink if nobody else has written since the revision they are based on. Gives the new revision, or
 /// `None` if another window was first.
 pub async fn save_workings(

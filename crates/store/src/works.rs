@@ -330,7 +330,8 @@ pub async fn question_seconds(
 ) -> Result<Vec<BTreeMap<usize, i64>>> {
     let rows = sqlx::query_scalar!(
         r#"select w.question_seconds as "seconds: Json<BTreeMap<usize, i64>>" from works w
-           join people p on p.id = w.student_id where w.assignment_id = $1 and p.role = 'student'"#,
+           join assignments a on a.id = w.assignment_id
+           join studies s on s.person_id = w.student_id and s.class_id = a.class_id where w.assignment_id = $1"#,
         assignment
     )
     .fetch_all(db)
@@ -345,8 +346,9 @@ pub async fn recorded_scores(
 ) -> Result<BTreeMap<Uuid, Vec<f64>>> {
     let rows = sqlx::query!(
         r#"select w.assignment_id, array_agg(w.recorded_percent order by w.recorded_percent) as "scores!"
-           from works w join people p on p.id = w.student_id
-           where w.assignment_id = any($1) and w.recorded_percent is not null and p.role = 'student'
+           from works w join assignments a on a.id = w.assignment_id
+           join studies s on s.person_id = w.student_id and s.class_id = a.class_id
+           where w.assignment_id = any($1) and w.recorded_percent is not null
            group by w.assignment_id"#,
         assignments
     )

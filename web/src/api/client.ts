@@ -33,3 +33,9 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   }
   return answer.data as T;
 }
+
+/** Whether trying again is of no use. After signing in, or a moment later, it may well be. */
+export function isRefused(error: unknown): boolean {
+  if (!(error instanceof Failure)) return false;
+  return error.status >= 400 && error.status < 500 && ![401, 408, 429].includes(error.status);
+}

@@ -2218,6 +2218,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/own/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes one's own password: everywhere else one is signed out, and links, tokens and calendar addresses end. */
+        put: operations["change_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/own/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Signs out everywhere but here. */
+        delete: operations["end_sessions"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/own/tokens": {
         parameters: {
             query?: never;
@@ -3372,6 +3406,10 @@ export interface components {
             /** @description Pages that name terms. */
             pages: components["schemas"]["PageCards"][];
         };
+        ChangePassword: {
+            new: string;
+            old: string;
+        };
         ChangeView: {
             /** Format: double */
             after: number;
@@ -3443,6 +3481,8 @@ export interface components {
             /** Format: uuid */
             id: string;
             is_teacher: boolean;
+            /** @description As whom the portal's teachers try the course out; counted nowhere. */
+            is_trial: boolean;
             /** Format: date-time */
             last_seen?: string | null;
             /**
@@ -4638,6 +4678,8 @@ export interface components {
             as_student: boolean;
             display_name: string;
             role: components["schemas"]["MyRole"];
+            /** @description They are in some class as a student, whatever they teach. */
+            studies: boolean;
             /**
              * Format: int64
              * @description Messages that were not read yet.
@@ -4936,7 +4978,8 @@ export interface components {
             /** @enum {string} */
             type: "saved";
         } | {
-            now: components["schemas"]["PaperInkView"];
+            /** Format: int64 */
+            revision: number;
             /** @enum {string} */
             type: "elsewhere";
         };
@@ -5729,6 +5772,10 @@ export interface components {
             line?: string | null;
             /** Format: uuid */
             student?: string | null;
+        };
+        SessionsEnded: {
+            /** Format: int64 */
+            ended: number;
         };
         /** @enum {string} */
         SetChecking: "individual" | "simultaneous";
@@ -6710,7 +6757,8 @@ export interface components {
             /** @enum {string} */
             type: "saved";
         } | {
-            now: components["schemas"]["WorkingsView"];
+            /** Format: int64 */
+            revision: number;
             /** @enum {string} */
             type: "elsewhere";
         };
@@ -18369,6 +18417,168 @@ export interface operations {
                 };
             };
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangePassword"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body took too long to arrive. */
+            408: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The body is larger than this route takes. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Something went wrong inside; nothing was changed. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too much to do, or the database is away: try again after the time that Retry-After says. */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    end_sessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionsEnded"];
+                };
+            };
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The request came from another site. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description The rules refuse it; `code` says why. Nothing was changed. */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

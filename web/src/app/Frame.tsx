@@ -5,6 +5,7 @@ import { lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { api, ask } from "../api/client";
 import { meQuery } from "../features/sign-in/queries";
 import { FirstLines } from "../features/welcome/FirstLines";
+import { ShortcutList } from "../shared/ShortcutList";
 import classes from "./Frame.module.css";
 
 /** With its typeset examples it weighs more than most pages: it comes when it is asked for. */
@@ -35,6 +36,14 @@ const teachersPlaces = [
   { to: "/bank", label: "Bank" },
 ] as const;
 
+type Place = { to: string; label: string };
+
+/** Who teaches one class and studies in another has both; what they teach comes first. */
+function placesOf(me: { role: string; studies: boolean } | undefined): readonly Place[] {
+  if (me?.role !== "teacher") return places;
+  return me.studies ? [...teachersPlaces, ...places] : teachersPlaces;
+}
+
 /** What the window is called: the innermost place first, the product last. */
 function useTitle(places: string[]) {
   const title = [...places].reverse().concat("Green Slate").join(" · ");
@@ -47,7 +56,7 @@ function useTitle(places: string[]) {
 export function Frame({ trail = [], title, saved, children, wide = false }: Props) {
   useTitle(trail.length > 0 ? trail.map((step) => step.label) : title ? [title] : []);
   const { data: me } = useQuery(meQuery());
-  const shown = me?.role === "teacher" ? teachersPlaces : places;
+  const shown = placesOf(me);
   return (
     <div className={classes.frame} data-as-student={me?.as_student || undefined}>
       <a className={classes.skip} href="#content">
@@ -149,16 +158,11 @@ function HelpButton() {
   );
 }
 
-function PersonMenu({
-  name,
-  places: shown,
-}: {
-  name: string;
-  places: typeof places | typeof teachersPlaces;
-}) {
+function PersonMenu({ name, places: shown }: { name: string; places: readonly Place[] }) {
   const queryClient = useQueryClient();
   const navigate = useNavigate();
   const { colorScheme, setColorScheme } = useMantineColorScheme();
+  const [keys, setKeys] = useState(false);
   const signOut = async () => {
     try {
       await api.DELETE("/api/session");
@@ -168,44 +172,48 @@ function PersonMenu({
     }
   };
   const schemes = [
-    ["auto", "Colours as the system"],
+    ["auto", "Match the system"],
     ["light", "Light slate"],
     ["dark", "Night slate"],
   ] as const;
   return (
-    <Menu position="bottom-end" withinPortal>
-      <Menu.Target>
-        <UnstyledButton
-          className={classes.person}
-          data-initials={name
-            .split(/\s+/)
-            .map((word) => word.slice(0, 1))
-            .join("")}
-        >
-          <span className={classes.full}>{name}</span>
-        </UnstyledButton>
-      </Menu.Target>
-      <Menu.Dropdown>
-        {shown.map((place) => (
-          <Menu.Item key={place.to} component={Link} to={place.to} className={classes.onlyNarrow}>
-            {place.label}
+    <>
+      <ShortcutList opened={keys} onClose={() => setKeys(false)} />
+      <Menu position="bottom-end" withinPortal>
+        <Menu.Target>
+          <UnstyledButton
+            className={classes.person}
+            data-initials={name
+              .split(/\s+/)
+              .map((word) => word.slice(0, 1))
+              .join("")}
+          >
+            <span className={classes.full}>{name}</span>
+          </UnstyledButton>
+        </Menu.Target>
+        <Menu.Dropdown>
+          {shown.map((place) => (
+            <Menu.Item key={place.to} component={Link} to={place.to} className={classes.onlyNarrow}>
+              {place.label}
+            </Menu.Item>
+          ))}
+          <Menu.Item component={Link} to="/messages">
+            Messages
           </Menu.Item>
-        ))}
-        <Menu.Item component={Link} to="/messages">
-          Messages
-        </Menu.Item>
-        <Menu.Item component={Link} to="/own">
-          Your data
-        </Menu.Item>
-        {schemes.map(([scheme, label]) => (
-          <Menu.Item key={scheme} onClick={() => setColorScheme(scheme)}>
-            {label}
-            {colorScheme === scheme ? " (now)" : ""}
+          <Menu.Item component={Link} to="/own">
+            Your data
           </Menu.Item>
-        ))}
-        <Menu.Divider />
-        <Menu.Item onClick={signOut}>Sign out</Menu.Item>
-      </Menu.Dropdown>
-    </Menu>
+          <Menu.Item onClick={() => setKeys(true)}>Keyboard shortcuts</Menu.Item>
+          {schemes.map(([scheme, label]) => (
+            <Menu.Item key={scheme} onClick={() => setColorScheme(scheme)}>
+              {label}
+              {colorScheme === scheme ? " (now)" : ""}
+            </Menu.Item>
+          ))}
+          <Menu.Divider />
+          <Menu.Item onClick={signOut}>Sign out</Menu.Item>
+        </Menu.Dropdown>
+      </Menu>
+    </>
   );
 }

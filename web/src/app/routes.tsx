@@ -83,10 +83,10 @@ const weekRoute = createRoute({
     class: textOf(search.class),
     counting: trueOf(search.counting),
   }),
-  // A teacher has no Week: their classes say who needs them.
+  // Who only teaches has no Week: their classes say who needs them.
   beforeLoad: async ({ context }) => {
     const me = await context.queryClient.ensureQueryData(meQuery());
-    if (me.role === "teacher") throw redirect({ to: "/classes" });
+    if (me.role === "teacher" && !me.studies) throw redirect({ to: "/classes" });
   },
   component: lazyRouteComponent(() => import("../features/week/WeekPage"), "WeekPage"),
 });

@@ -11,7 +11,7 @@ async fn a_student_does_a_homework_from_sign_in_to_a_recorded_score() -> Outcome
 
     // A wrong password says no more than that.
     browser.sign_in(&site, "joss", "nonsense").await?;
-    browser.sees("do not go together").await?;
+    browser.sees("The user name or the password is wrong").await?;
     browser.sign_in(&site, "joss", "granite-72").await?;
 
     // Week: the assignment beside its day, with what is left and its state.

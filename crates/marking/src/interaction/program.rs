@@ -441,6 +441,7 @@ impl PosedProgram {
         if let Some(error) = away(&wanted) {
             return Err(error);
         }
+        let hidden = self.hidden_cases();
         let mut place = 0;
         let mut lines = Vec::with_capacity(self.checks.len());
         for check in &self.checks {
@@ -452,11 +453,25 @@ impl PosedProgram {
             let of = |report: &Report| -> Vec<CaseReport> {
                 report.cases.iter().skip(place).take(count).cloned().collect()
             };
-            let line = self.line(check, source, &found, &of(&found), &of(&wanted));
+            let line = self.line(check, source, (&found, &hidden), &of(&found), &of(&wanted));
             place += count;
             lines.push(line);
         }
         Ok(lines)
+    }
+
+    /// Which cases of the job have input that is not shown.
+    fn hidden_cases(&self) -> Vec<bool> {
+        let mut hidden = Vec::new();
+        for check in &self.checks {
+            let cases = match &check.looks {
+                Looks::Prints { .. } => 1,
+                Looks::Calls { with, .. } => with.len(),
+                _ => 0,
+            };
+            hidden.extend(std::iter::repeat_n(check.view.hidden, cases));
+        }
+        hidden
     }
 
     /// What one check found.
@@ -464,7 +479,7 @@ impl PosedProgram {
         &self,
         check: &PosedCheck,
         source: &str,
-        all: &Report,
+        (all, hidden): (&Report, &[bool]),
         found: &[CaseReport],
         wanted: &[CaseReport],
     ) -> CheckLine {
@@ -478,8 +493,8 @@ impl PosedProgram {
             } => compare::calls(function, with, *within, found, wanted, all),
             Looks::Uses(word) => compare::word(word, code::uses(source, word), true),
             Looks::Avoids(word) => compare::word(word, code::uses(source, word), false),
-            Looks::Steps(most) => compare::steps(*most, all),
-            Looks::Memory(most) => compare::memory(*most, all),
+            Looks::Steps(most) => compare::steps(*most, all, hidden),
+            Looks::Memory(most) => compare::memory(*most, all, hidden),
         };
         CheckLine {
             id: view.id.clone(),

@@ -1,6 +1,6 @@
 use maths::{
-    Caution, Equality, Evidence, Expr, Function, Names, NumberForm, ReadError, ReadOptions, Undefined, Unit,
-    compare, exact_value, has_number_form, split_complex,
+    Caution, Equality, Evidence, Expr, Function, Names, NumberForm, ReadError, ReadErrorKind, ReadOptions,
+    Undefined, Unit, compare, exact_value, has_number_form, split_complex,
 };
 use num_bigint::BigInt;
 use num_rational::BigRational;
@@ -74,6 +74,13 @@ impl NumberRule {
             return Err(nothing_entered());
         }
         let (rest, dropped) = drop_name(entry);
+        if self.form == Some(NumberForm::Scientific) && is_power_of_ten_run_on(rest) {
+            return Err(ReadError::new(
+                ReadErrorKind::PowerOfTenRunOn,
+                0,
+                entry.chars().count(),
+            ));
+        }
         let options = ReadOptions {
             other_reading,
             ..ReadOptions::number(&self.names)
@@ -94,7 +101,7 @@ impl NumberRule {
             Err(error) => {
                 let error = match &self.measure {
                     Some(measure) => measure.as_unit_error(rest, error, &options),
-                    None => error,
+                    None => as_word_after_number(rest, error, &options),
                 };
                 Err(shifted(error, dropped))
             }
@@ -278,6 +285,46 @@ impl NumberRule {
         let evidence = if re.equal { im.evidence } else { re.evidence };
         Marking::new(Outcome::Incorrect).slipped(slip).known_by(evidence)
     }
+}
+
+/// `5.4x10-3`: ten, and what was meant for its exponent behind it. Read as it stands it would be a difference.
+fn is_power_of_ten_run_on(text: &str) -> bool {
+    let bare: String = text.chars().filter(|c| !c.is_whitespace()).collect();
+    let bare = bare.to_lowercase();
+    let Some((front, after)) = bare.rsplit_once("10") else {
+        return false;
+    };
+    let exponent = after.strip_prefix(['-', '−', '–', '+']).unwrap_or_default();
+    let front = front.strip_suffix(['x', '×', '*', '·', '⋅']).unwrap_or_default();
+    let is_number =
+        |t: &str| t.chars().any(|c| c.is_ascii_digit()) && t.chars().all(|c| c.is_ascii_digit() || c == '.');
+    is_number(front.trim_start_matches(['-', '−'])) && is_number(exponent)
+}
+
+/// An unknown word behind a number, where nothing is wanted but the number: `14 clicks`, `£240`, `73 dB`.
+fn as_word_after_number(text: &str, error: ReadError, options: &ReadOptions) -> ReadError {
+    let trimmed = text.trim().trim_end_matches('.');
+    let digits = |c: char| c.is_ascii_digit() || matches!(c, '.' | ',' | '-' | '−' | '/' | ' ' | '+');
+    let (number, word) = match trimmed.find(|c: char| !digits(c)) {
+        // A sign of money in front.
+        Some(0) => {
+            let first = trimmed.chars().next().filter(|c| "£€$".contains(*c));
+            let Some(sign) = first else { return error };
+            let (sign, number) = trimmed.split_at(sign.len_utf8());
+            (number, sign)
+        }
+        Some(at) => trimmed.split_at(at),
+        None => return error,
+    };
+    let is_word = word.chars().any(char::is_alphabetic) || word == "£" || word == "€" || word == "$";
+    let plain = word
+        .chars()
+        .all(|c| c.is_alphabetic() || c.is_whitespace() || "£€$-²³^2/()".contains(c));
+    if !is_word || !plain || number.trim().is_empty() || maths::read_expression(number, options).is_err() {
+        return error;
+    }
+    let kind = ReadErrorKind::WordAfterNumber(word.trim().to_owned());
+    ReadError::new(kind, 0, text.chars().count())
 }
 
 /// Between which numbers a tolerance surely lies; `None` where that is not quickly told.

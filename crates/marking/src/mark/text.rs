@@ -1,5 +1,7 @@
 use maths::{Caution, ReadError, ReadErrorKind, Span};
 
+use unicode_normalization::UnicodeNormalization;
+
 use super::Shown;
 use super::entry::{is_blank, nothing_entered};
 use crate::answer::{AnswerBlock, CaseRule, FaultyBlock, Key};
@@ -75,6 +77,8 @@ impl TextRule {
 
 /// Blanks folded to one; case folded unless it counts.
 fn folded(text: &str, exact_case: bool) -> String {
+    // A letter with its mark is one letter, however it was typed.
+    let text: String = text.nfc().collect();
     let text = text.replace(['’', '‘'], "'").replace(['‐', '‑', '–'], "-");
     let text: String = text
         .chars()

@@ -3,14 +3,62 @@
 use std::collections::BTreeMap;
 
 use num_bigint::BigInt;
+use num_integer::Integer;
 use num_rational::{BigRational, Ratio};
 use num_traits::{One, Signed, Zero};
 
 use super::Stop;
+use crate::budget::spend;
 use crate::exact::bits;
 use crate::limits::{MAX_COEFFICIENT_BITS, MAX_TERMS};
 
 pub(crate) type Exponent = Ratio<i64>;
+
+/// Words of 64 bits of a coefficient's numerator and denominator: what working with it costs goes by them.
+fn words(a: &BigRational) -> u64 {
+    (a.numer().bits() + a.denom().bits()) / 64
+}
+
+/// What a product costs beyond a step; reducing it to lowest terms costs the square of its words, several times over.
+fn pay(a: &BigRational, b: &BigRational) {
+    let (a_words, b_words) = (words(a), words(b));
+    // Taking, copying and giving back what holds them, and the products of their words.
+    let product = (a_words + b_words) / 3 + a_words * b_words / 32;
+    let reduced = if a.is_integer() && b.is_integer() {
+        0
+    } else {
+        (a_words + b_words).pow(2) / 2
+    };
+    if product + reduced > 0 {
+        spend(product + reduced);
+    }
+}
+
+/// The product; of whole numbers without looking for a common divisor.
+fn times(a: &BigRational, b: &BigRational) -> BigRational {
+    pay(a, b);
+    if a.is_integer() && b.is_integer() {
+        return BigRational::new_raw(a.numer() * b.numer(), BigInt::one());
+    }
+    if a.is_integer() && b.numer().is_one() {
+        // Taking out a content: it divides without a rest.
+        let (quotient, rest) = a.numer().div_rem(b.denom());
+        if rest.is_zero() {
+            return BigRational::new_raw(quotient, BigInt::one());
+        }
+    }
+    a * b
+}
+
+/// The sum; of whole numbers without looking for a common divisor.
+fn plus(a: &BigRational, b: &BigRational) -> BigRational {
+    pay(a, b);
+    if a.is_integer() && b.is_integer() {
+        BigRational::new_raw(a.numer() + b.numer(), BigInt::one())
+    } else {
+        a + b
+    }
+}
 
 /// Kernels with their exponents, sorted by kernel; no exponent is zero.
 pub(crate) type Monomial = Vec<(u32, Exponent)>;
@@ -128,7 +176,7 @@ impl Poly {
                 }
             }
             Entry::Occupied(mut o) => {
-                let sum = o.get() + coefficient;
+                let sum = plus(o.get(), coefficient);
                 if sum.is_zero() {
                     o.remove();
                 } else {
@@ -154,8 +202,15 @@ impl Poly {
         if by.is_zero() {
             return Self::zero();
         }
+        if by.is_one() {
+            return self.clone();
+        }
         Self {
-            terms: self.terms.iter().map(|(m, c)| (m.clone(), c * by)).collect(),
+            terms: self
+                .terms
+                .iter()
+                .map(|(m, c)| (m.clone(), times(c, by)))
+                .collect(),
         }
     }
 
@@ -168,7 +223,7 @@ impl Poly {
         let mut product = Self::zero();
         for (a, x) in &self.terms {
             for (b, y) in &other.terms {
-                product.insert(join(a, b)?, &(x * y))?;
+                product.insert(join(a, b)?, &times(x, y))?;
             }
         }
         Ok(product)
@@ -185,10 +240,10 @@ impl Poly {
 
     /// The largest positive rational that divides every coefficient to a whole number.
     pub fn content(&self) -> BigRational {
-        use num_integer::Integer;
         let mut top = BigInt::zero();
         let mut bottom = BigInt::one();
         for c in self.terms.values() {
+            spend(words(c).pow(2) / 2);
             top = top.gcd(c.numer());
             bottom = bottom.lcm(c.denom());
         }

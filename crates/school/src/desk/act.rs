@@ -65,9 +65,10 @@ impl Desk {
     pub async fn mark(&self, school: &School, wanted: ToMark) -> Result<MarkedQuestion, SchoolError> {
         let question = wanted.question;
         let item = self.item_of(school, question, wanted.seed).await?;
-        school.run_programs(self.student, &item, &wanted.parts).await?;
+        let all: Vec<_> = wanted.parts.iter().chain(&wanted.earlier).cloned().collect();
+        let reports = school.run_programs(self.student, &item, &all).await?;
         let parts = school
-            .compute(self.student, move || mark_wanted(&item, wanted))
+            .compute_beside(self.student, reports, move || mark_wanted(&item, wanted))
             .await?;
         for m in &parts {
             let Some(evidence) = &m.verdict.marking.evidence else {

@@ -4,7 +4,7 @@
 use lti::{Context, DeepLinkingSettings, Expected, Launch, Message, Refusal, Role};
 use serde::{Deserialize, Serialize};
 use serde_json::json;
-use store::{Person, PersonId, Portal, PortalCourse};
+use store::{MemberRole, Person, PersonId, Portal, PortalCourse};
 use time::Duration;
 use uuid::Uuid;
 
@@ -171,6 +171,8 @@ pub enum Arrived {
     NoClass { portal: String, course: String },
     /// A student who was taken out of the class here.
     TakenOut { class: String },
+    /// A teacher of a course that has no class yet, whose account may make none.
+    NotVouchedFor { portal: String, course: String },
 }
 
 /// Judges the portal's answer, and lets somebody in.
@@ -212,6 +214,9 @@ pub async fn launch(
         },
     )?;
     let arrival = arrival_of(launch);
+    if arrival.picking.is_some() && arrival.role != Role::Teacher {
+        return Err(Refusal::PickingIsForTeachers.into());
+    }
     let person = match store::find_in_portal(&school.pool, portal.id, &arrival.subject).await? {
         Some(person) => person,
         None => match newcomer(school, &portal, &arrival).await? {
@@ -219,12 +224,7 @@ pub async fn launch(
             Newcomer::MayBeHere => {
                 return Ok(asked(school, &portal, arrival, ArrivalKind::Join, None).await?);
             }
-            Newcomer::NoClass => {
-                return Ok(Arrived::NoClass {
-                    portal: portal.name,
-                    course: arrival.context.map(|c| c.title).unwrap_or_default(),
-                });
-            }
+            Newcomer::NoClass => return Ok(no_class(&portal, arrival)),
         },
     };
     Ok(land(school, &portal, arrival, person).await?)
@@ -296,28 +296,51 @@ enum Newcomer {
 /// Somebody whom the portal has never sent before.
 async fn newcomer(school: &School, portal: &Portal, arrival: &Arrival) -> Result<Newcomer, SchoolError> {
     let course = course_of(school, portal.id, arrival).await?;
-    if arrival.role == Role::Student && course.is_none() {
+    let may_stay = arrival.role == Role::Teacher && portal.vouches_for_teachers;
+    if course.is_none() && !may_stay {
         return Ok(Newcomer::NoClass);
     }
     if store::is_name_unlinked(&school.pool, portal.id, &arrival.name).await? {
         return Ok(Newcomer::MayBeHere);
     }
-    Ok(Newcomer::Made(make_person(school, portal.id, arrival).await?))
+    Ok(Newcomer::Made(make_person(school, portal, arrival).await?))
 }
 
 /// An account for somebody whom the portal sends: it has no password.
-async fn make_person(school: &School, portal: Uuid, arrival: &Arrival) -> Result<Person, SchoolError> {
-    let role = match arrival.role {
-        Role::Student => store::Role::Student,
-        Role::Teacher => store::Role::Teacher,
-    };
-    let made = create_under_free_name(school, &arrival.name, role).await?;
-    if !store::link_in_portal(&school.pool, portal, &arrival.subject, made, school.now()).await? {
+async fn make_person(school: &School, portal: &Portal, arrival: &Arrival) -> Result<Person, SchoolError> {
+    let made = create_under_free_name(school, &arrival.name, account_role(portal, arrival.role)).await?;
+    if !store::link_in_portal(&school.pool, portal.id, &arrival.subject, made, school.now()).await? {
         // Twice at the same moment: the first one counts.
         store::forget_person(&school.pool, made, school.now()).await?;
     }
-    let person = store::find_in_portal(&school.pool, portal, &arrival.subject).await?;
+    let person = store::find_in_portal(&school.pool, portal.id, &arrival.subject).await?;
     person.ok_or(SchoolError::NotFound)
+}
+
+/// What a new account may do beside what it is in its classes: make some, where the portal vouches for its teachers.
+pub(super) fn account_role(portal: &Portal, role: Role) -> store::Role {
+    match role {
+        Role::Teacher if portal.vouches_for_teachers => store::Role::Teacher,
+        Role::Teacher | Role::Student | Role::Trial => store::Role::Student,
+    }
+}
+
+/// What somebody is in the class of a course.
+pub(super) fn member_role(role: Role) -> MemberRole {
+    match role {
+        Role::Student => MemberRole::Student,
+        Role::Teacher => MemberRole::Teacher,
+        Role::Trial => MemberRole::Trial,
+    }
+}
+
+fn no_class(portal: &Portal, arrival: Arrival) -> Arrived {
+    let portal = portal.name.clone();
+    let course = arrival.context.map(|c| c.title).unwrap_or_default();
+    match arrival.role {
+        Role::Teacher => Arrived::NotVouchedFor { portal, course },
+        Role::Student | Role::Trial => Arrived::NoClass { portal, course },
+    }
 }
 
 async fn asked(
@@ -358,17 +381,15 @@ pub async fn land(
 ) -> Result<Arrived, SchoolError> {
     let pool = &school.pool;
     let course = course_of(school, portal.id, &arrival).await?;
-    let is_teacher = person.role == store::Role::Teacher && arrival.role == Role::Teacher;
     let Some(course) = course else {
-        if is_teacher && arrival.context.is_some() {
+        // The desk is open to them already: they say which of their classes it is.
+        let may_choose = arrival.role == Role::Teacher && person.role == store::Role::Teacher;
+        if may_choose && arrival.context.is_some() {
             let session = start_session(school, person.id).await?;
             return asked(school, portal, arrival, ArrivalKind::Class, Some(session)).await;
         }
         if arrival.context.is_some() {
-            return Ok(Arrived::NoClass {
-                portal: portal.name.clone(),
-                course: arrival.context.map(|c| c.title).unwrap_or_default(),
-            });
+            return Ok(no_class(portal, arrival));
         }
         // A link outside all courses: to one's own start.
         let session = start_session(school, person.id).await?;
@@ -377,27 +398,26 @@ pub async fn land(
             to: "/".into(),
         });
     };
-    store::set_left_by_portal(pool, course.class, person.id, None).await?;
-    let there = store::is_in_class(pool, course.class, person.id).await?;
-    if !there {
+    store::come_by_portal(pool, course.class, person.id, member_role(arrival.role)).await?;
+    let Some(role) = store::role_in_class(pool, course.class, person.id).await? else {
         return Ok(Arrived::TakenOut {
             class: store::class_title(pool, course.class).await?.unwrap_or_default(),
         });
-    }
+    };
     let assignment = assignment_in(school, course.class, &arrival).await?;
     take_services(school, &course, &arrival, assignment).await?;
     let session = start_session(school, person.id).await?;
     if arrival.picking.is_some() {
-        if !is_teacher {
+        if role != MemberRole::Teacher {
             return Err(SchoolError::NotFound);
         }
         return asked(school, portal, arrival, ArrivalKind::Pick, Some(session)).await;
     }
-    let to = match (person.role, assignment) {
-        (store::Role::Teacher, Some(id)) => format!("/classes/{}/work/{id}", course.class),
-        (store::Role::Teacher, None) => format!("/classes/{}", course.class),
-        (store::Role::Student, Some(id)) => format!("/work/{id}"),
-        (store::Role::Student, None) => "/".into(),
+    let to = match (role, assignment) {
+        (MemberRole::Teacher, Some(id)) => format!("/classes/{}/work/{id}", course.class),
+        (MemberRole::Teacher, None) => format!("/classes/{}", course.class),
+        (MemberRole::Student | MemberRole::Trial, Some(id)) => format!("/work/{id}"),
+        (MemberRole::Student | MemberRole::Trial, None) => "/".into(),
     };
     Ok(Arrived::In { session, to })
 }
@@ -459,7 +479,7 @@ pub async fn on_as_new(school: &School, token: &str) -> Result<Arrived, SchoolEr
     let (portal, arrival) = take(school, token, ArrivalKind::Join).await?;
     let person = match store::find_in_portal(&school.pool, portal.id, &arrival.subject).await? {
         Some(person) => person,
-        None => make_person(school, portal.id, &arrival).await?,
+        None => make_person(school, &portal, &arrival).await?,
     };
     land(school, &portal, arrival, person).await
 }

@@ -55,8 +55,24 @@ pub(crate) struct Answer {
 
 #[derive(Default)]
 struct Kept {
-    keys: BTreeMap<Uuid, (JwkSet, Instant)>,
+    /// What a portal answered when it was asked for its keys; nothing where it did not.
+    keys: BTreeMap<Uuid, (Option<JwkSet>, Instant)>,
     tokens: BTreeMap<(Uuid, String), (String, Instant)>,
+}
+
+/// Whether an address is at one of the servers that the administrator registered for a portal. Others are sent no token.
+fn is_of(portal: &Portal, address: &str) -> bool {
+    let origin = |a: &str| url::Url::parse(a).ok().map(|u| u.origin());
+    let asked = origin(address);
+    asked.as_ref().is_some_and(url::Origin::is_tuple)
+        && [
+            &portal.issuer,
+            &portal.token_url,
+            &portal.jwks_url,
+            &portal.authorization_url,
+        ]
+        .into_iter()
+        .any(|own| origin(own) == asked)
 }
 
 /// Asks portals.
@@ -64,6 +80,8 @@ struct Kept {
 pub struct Client {
     http: OnceLock<reqwest::Client>,
     kept: Mutex<Kept>,
+    /// One asks a portal for its keys; the others wait for what comes of it.
+    asking: tokio::sync::Mutex<()>,
 }
 
 impl Client {
@@ -119,14 +137,10 @@ impl Client {
             return Err(Platform::Away(format!("it answered {}", status.as_u16())));
         }
         if !status.is_success() {
-            let words: String = String::from_utf8_lossy(&bytes)
-                .chars()
-                .filter(|c| !c.is_control())
-                .take(200)
-                .collect();
+            // What it says beside that may be anything, also of a server that was not meant to be asked.
             return Err(Platform::Refused {
                 status: status.as_u16(),
-                words,
+                words: status.canonical_reason().unwrap_or("refused").to_owned(),
             });
         }
         Ok(Answer {
@@ -139,18 +153,36 @@ impl Client {
     /// The portal's keys: as they are kept, or asked for anew where a key was not among them.
     pub(crate) async fn keys(&self, portal: &Portal, anew: bool) -> Result<JwkSet, Platform> {
         let least = if anew { KEYS_REST } else { KEYS_LAST };
-        if let Some((keys, at)) = self.kept().keys.get(&portal.id)
-            && at.elapsed() < least
-        {
-            return Ok(keys.clone());
+        if let Some(known) = self.known_keys(portal, least) {
+            return known;
         }
+        let _one = self.asking.lock().await;
+        if let Some(known) = self.known_keys(portal, least) {
+            return known;
+        }
+        let asked = self.ask_for_keys(portal).await;
+        let kept = asked.as_ref().ok().cloned();
+        self.kept().keys.insert(portal.id, (kept, Instant::now()));
+        asked
+    }
+
+    /// Keys that are not too old, or that there were none a moment ago.
+    fn known_keys(&self, portal: &Portal, least: Duration) -> Option<Result<JwkSet, Platform>> {
+        let kept = self.kept();
+        let (keys, at) = kept.keys.get(&portal.id)?;
+        match keys {
+            Some(keys) => (at.elapsed() < least).then(|| Ok(keys.clone())),
+            None => (at.elapsed() < KEYS_REST)
+                .then(|| Err(Platform::Away("it did not answer a moment ago".into()))),
+        }
+    }
+
+    async fn ask_for_keys(&self, portal: &Portal) -> Result<JwkSet, Platform> {
         let answer = self.ask(self.http()?.get(&portal.jwks_url)).await?;
-        let keys: JwkSet = serde_json::from_value(answer.body).map_err(|_| Platform::Refused {
+        serde_json::from_value(answer.body).map_err(|_| Platform::Refused {
             status: answer.status,
             words: "its keys can't be read".into(),
-        })?;
-        self.kept().keys.insert(portal.id, (keys.clone(), Instant::now()));
-        Ok(keys)
+        })
     }
 
     /// The claims of a token that the portal signed.
@@ -161,7 +193,10 @@ impl Client {
     ) -> Result<Result<Value, Refusal>, Platform> {
         let keys = self.keys(portal, false).await?;
         match lti::open(token, &keys) {
-            Err(Refusal::UnknownKey) => Ok(lti::open(token, &self.keys(portal, true).await?)),
+            // A portal may have changed its key under the same name.
+            Err(Refusal::UnknownKey | Refusal::Signature) => {
+                Ok(lti::open(token, &self.keys(portal, true).await?))
+            }
             opened => Ok(opened),
         }
     }
@@ -214,6 +249,12 @@ impl Client {
         (method, address, media): (Method, &str, &str),
         body: Option<&Value>,
     ) -> Result<Answer, Platform> {
+        if !is_of(portal, address) {
+            return Err(Platform::Refused {
+                status: 0,
+                words: "it names a service at another server than its own, which is not asked".into(),
+            });
+        }
         let mut again = true;
         loop {
             let token = self.access_token(school, portal, scopes).await?;

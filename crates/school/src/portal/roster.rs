@@ -3,13 +3,14 @@
 use std::collections::BTreeMap;
 
 use futures_util::future::join_all;
-use lti::{Member, MemberStatus, PlatformResult, Role};
+use lti::{Member, MemberStatus, PlatformResult};
 use reqwest::Method;
 use serde::Serialize;
-use store::{PersonId, PortalCourse};
+use store::{MemberRole, PersonId, PortalCourse};
 use time::Duration;
 use uuid::Uuid;
 
+use super::arrive::{account_role, member_role};
 use super::client::Platform;
 use crate::School;
 use crate::classes::create_under_free_name;
@@ -109,6 +110,9 @@ async fn take_members(
         .await?
         .into_iter()
         .collect();
+    let portal = store::find_portal(pool, course.portal)
+        .await?
+        .ok_or(SchoolError::NotFound)?;
     let class = store::members_of(pool, course.class).await?;
     let linked = |person: PersonId| known.values().any(|p| *p == person);
     let mut asked = Asked::default();
@@ -128,11 +132,7 @@ async fn take_members(
                     asked.to_be_joined.push(name);
                     continue;
                 }
-                let role = match role {
-                    Role::Student => store::Role::Student,
-                    Role::Teacher => store::Role::Teacher,
-                };
-                let person = create_under_free_name(school, &name, role).await?;
+                let person = create_under_free_name(school, &name, account_role(&portal, role)).await?;
                 if !store::link_in_portal(pool, course.portal, &member.subject, person, now).await? {
                     store::forget_person(pool, person, now).await?;
                     continue;
@@ -140,7 +140,7 @@ async fn take_members(
                 person
             }
         };
-        if store::set_left_by_portal(pool, course.class, person, None).await? {
+        if store::come_by_portal(pool, course.class, person, member_role(role)).await? {
             asked.came.push(name);
         }
     }
@@ -153,8 +153,8 @@ async fn take_members(
         });
         // Who teaches is not put out of their class by a list.
         if !still
-            && member.person.role == store::Role::Student
-            && store::set_left_by_portal(pool, course.class, member.person.id, Some(now)).await?
+            && member.role != MemberRole::Teacher
+            && store::set_left_by_portal(pool, course.class, member.person.id, now).await?
         {
             asked.left.push(member.person.display_name.clone());
         }
@@ -235,7 +235,7 @@ pub async fn compare(school: &School, class: Uuid) -> Result<Vec<Differs>, Platf
                 next = page.link.as_deref().and_then(lti::next_page);
             }
             let recorded = store::recorded_of(pool, line.assignment).await?;
-            for member in members.iter().filter(|m| m.person.role == store::Role::Student) {
+            for member in members.iter().filter(|m| m.role == MemberRole::Student) {
                 let Some((subject, _)) = subjects.iter().find(|(_, p)| *p == member.person.id) else {
                     continue;
                 };

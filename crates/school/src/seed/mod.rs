@@ -252,7 +252,7 @@ async fn ask(
         let found = store::find_set_assignment(&school.pool, assignment).await?;
         let class = found.ok_or("an assignment has a class")?.class;
         let members = store::members_of(&school.pool, class).await?;
-        let teacher = members.iter().find(|m| m.person.role == Role::Teacher);
+        let teacher = members.iter().find(|m| m.role == store::MemberRole::Teacher);
         let teacher = teacher.ok_or("a class has a teacher")?.person.id;
         let later = at + time::Duration::hours(2);
         store::set_thread_read(&school.pool, thread, teacher, later).await?;

@@ -1,7 +1,7 @@
 //! The units of the world's classes, and the skills their teacher suggests.
 
 use coursework::{Material, Unit, UnitItem, check_units};
-use store::{ClassTerms, PersonId, Role, SuggestTo};
+use store::{ClassTerms, MemberRole, PersonId, SuggestTo};
 use time::{Duration, OffsetDateTime};
 use uuid::Uuid;
 
@@ -94,7 +94,7 @@ pub(super) async fn suggest(
     }
     let id = store::put_class(&school.pool, &class.title).await?;
     let members = store::members_of(&school.pool, id).await?;
-    let teacher = members.iter().find(|m| m.person.role == Role::Teacher);
+    let teacher = members.iter().find(|m| m.role == MemberRole::Teacher);
     let teacher = teacher.ok_or("the class has no teacher")?.person.id;
     let standing = store::suggestions_in(&school.pool, id).await?;
     for suggested in &class.suggested {

@@ -6,7 +6,7 @@ use std::sync::Arc;
 use actix_web::{post, web};
 use coursework::{CheckedPart, Refusal};
 use marking::{Item, Question};
-use school::{Glance, Learner, School, SchoolError, find_page, mark_parts};
+use school::{Glance, Learner, School, SchoolError, find_page};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
 use store::{PersonId, QuestionId};
@@ -235,10 +235,10 @@ pub(crate) async fn loose(
     let item = school
         .item(found.id, &found.question, found.seed, who.0.id)
         .await?;
-    school.run_programs(who.0.id, &item, &given).await?;
+    let marked = school.mark(who.0.id, &item, given).await?;
     let view = school
         .compute(who.0.id, move || {
-            let marked: Vec<CheckedPart> = mark_parts(&item, given).iter().map(CheckedPart::new).collect();
+            let marked: Vec<CheckedPart> = marked.iter().map(CheckedPart::new).collect();
             let judged = marked.len() == item.parts.len() && marked.iter().all(|p| p.costs);
             let right = judged && marked.iter().all(|p| p.score >= 1.0);
             let ended = show_working && (judged || marked.is_empty());

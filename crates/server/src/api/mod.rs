@@ -151,6 +151,8 @@ rooms!(
     own::get_calendar,
     own::make_token,
     own::end_token,
+    own::change_password,
+    own::end_sessions,
     own::take_everything,
     own::get_description,
     suggestions::get_suggestions,

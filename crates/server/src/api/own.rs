@@ -1,17 +1,19 @@
 //! What is one's own: due dates to subscribe to, tokens for other programs, and all that is kept.
 
 use actix_web::http::header;
-use actix_web::{HttpRequest, HttpResponse, delete, get, post, web};
+use actix_web::{HttpRequest, HttpResponse, delete, get, post, put, web};
 use school::School;
+use school::classes::password_fault;
 use school::own::{calendar, everything, fresh_token};
-use school::sign_in::token_hash;
+use school::sign_in::{change_own_password, end_other_sessions, may_try_own_password, token_hash};
 use serde::{Deserialize, Serialize};
 use store::{ApiToken, Role};
 use time::OffsetDateTime;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
-use crate::http::auth::SignedIn;
+use super::shared::table::zip_file;
+use crate::http::auth::{SignedIn, token};
 use crate::http::error::{ApiError, Problem};
 use crate::http::scopes::Scope;
 use crate::http::settings::Settings;
@@ -52,12 +54,13 @@ pub(crate) struct TokenView {
 async fn calendars(school: &School, who: &SignedIn) -> Result<Vec<CalendarView>, ApiError> {
     let made = store::calendars_of(&school.pool, who.0.id).await?;
     let since = |class: Option<Uuid>| made.iter().find(|c| c.class == class).map(|c| c.made_at);
-    if who.0.role == Role::Student {
-        return Ok(vec![CalendarView {
+    let mut all = Vec::new();
+    if who.0.role == Role::Student || store::studies(&school.pool, who.0.id).await? {
+        all.push(CalendarView {
             class: None,
             title: "What is due for you".into(),
             since: since(None),
-        }]);
+        });
     }
     let classes = store::classes_taught(&school.pool, who.0.id, school.now()).await?;
     let view = |c: store::TaughtClass| CalendarView {
@@ -65,7 +68,8 @@ async fn calendars(school: &School, who: &SignedIn) -> Result<Vec<CalendarView>,
         class: Some(c.class.id),
         title: c.class.title,
     };
-    Ok(classes.into_iter().map(view).collect())
+    all.extend(classes.into_iter().map(view));
+    Ok(all)
 }
 
 /// One's calendars and tokens.
@@ -229,6 +233,66 @@ pub(crate) async fn end_token(
     Ok(HttpResponse::NoContent().finish())
 }
 
+#[derive(Deserialize, ToSchema)]
+pub(crate) struct ChangePassword {
+    old: String,
+    new: String,
+}
+
+/// Changes one's own password: everywhere else one is signed out, and links, tokens and calendar addresses end.
+#[utoipa::path(path = "/api/own/password", request_body = ChangePassword,
+    responses((status = 204), (status = 400, body = Problem), (status = 401, body = Problem), (status = 429, body = Problem)))]
+#[put("/own/password")]
+pub(crate) async fn change_password(
+    school: web::Data<School>,
+    who: SignedIn,
+    request: HttpRequest,
+    body: web::Json<ChangePassword>,
+) -> Result<HttpResponse, ApiError> {
+    let ChangePassword { old, new } = body.into_inner();
+    let session = token(&request).ok_or(ApiError::NotSignedIn)?;
+    if super::welcome::acts_as_student(&school, &request).await? {
+        return Err(ApiError::NotFound);
+    }
+    if let Some(why) = password_fault(&new, &who.0.user_name) {
+        return Err(ApiError::Unusable(why.into()));
+    }
+    if old.len() > 1_000 {
+        return Err(ApiError::Unusable(WRONG_OLD.into()));
+    }
+    if let Some(free) = may_try_own_password(&school, who.0.id).await? {
+        let wait = (free - school.now()).whole_seconds().saturating_add(1);
+        return Err(ApiError::TooManySignIns {
+            wait_seconds: wait.clamp(1, 600),
+        });
+    }
+    match change_own_password(&school, who.0.id, &token_hash(&session), old, new).await? {
+        true => Ok(HttpResponse::NoContent().finish()),
+        false => Err(ApiError::Unusable(WRONG_OLD.into())),
+    }
+}
+
+const WRONG_OLD: &str = "The present password is wrong. Check it and try again.";
+
+#[derive(Serialize, ToSchema)]
+pub(crate) struct SessionsEnded {
+    ended: u64,
+}
+
+/// Signs out everywhere but here.
+#[utoipa::path(path = "/api/own/sessions",
+    responses((status = 200, body = SessionsEnded), (status = 401, body = Problem)))]
+#[delete("/own/sessions")]
+pub(crate) async fn end_sessions(
+    school: web::Data<School>,
+    who: SignedIn,
+    request: HttpRequest,
+) -> Result<web::Json<SessionsEnded>, ApiError> {
+    let session = token(&request).ok_or(ApiError::NotSignedIn)?;
+    let ended = end_other_sessions(&school, who.0.id, &token_hash(&session)).await?;
+    Ok(web::Json(SessionsEnded { ended }))
+}
+
 /// All that is kept about oneself: JSON, a summary, and one's files.
 #[utoipa::path(path = "/api/own/everything.zip",
     responses((status = 200, body = Vec<u8>, content_type = "application/zip"), (status = 401, body = Problem)))]
@@ -237,14 +301,8 @@ pub(crate) async fn take_everything(
     school: web::Data<School>,
     who: SignedIn,
 ) -> Result<HttpResponse, ApiError> {
-    let bytes = everything(&school, who.0.id).await?;
-    Ok(HttpResponse::Ok()
-        .content_type("application/zip")
-        .insert_header((
-            header::CONTENT_DISPOSITION,
-            "attachment; filename=\"green-slate-everything.zip\"",
-        ))
-        .body(bytes))
+    let zip = everything(&school, who.0.id).await?;
+    Ok(zip_file(zip, "green-slate-everything.zip"))
 }
 
 /// The description of this interface, for programs.

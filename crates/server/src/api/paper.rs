@@ -12,12 +12,11 @@ use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
 
+use super::board::workings::{MOST_INK, check_strokes, too_much_ink};
 use super::shared::answer::{RightAnswer, right_answer};
 use crate::http::auth::{Teacher, Visitor};
 use crate::http::error::{ApiError, Problem};
 
-/// Bytes of what is written on one question, as JSON.
-const MOST_INK: usize = 2_000_000;
 /// Characters of one text on paper.
 const LONGEST_TEXT: usize = 2_000;
 
@@ -93,9 +92,9 @@ pub(crate) enum PaperSaved {
     Saved {
         revision: i64,
     },
-    /// Another window wrote here first: what stands there now.
+    /// Another window wrote here first: this is the newest revision.
     Elsewhere {
-        now: PaperInkView,
+        revision: i64,
     },
 }
 
@@ -125,11 +124,14 @@ pub(crate) async fn save_paper(
             }
         }
     }
+    let strokes = marks.iter().filter_map(|m| match m {
+        PaperMark::Stroke { points, .. } => Some(points.as_slice()),
+        PaperMark::Text { .. } => None,
+    });
+    check_strokes(strokes, marks.len())?;
     let marks = json!(marks);
     if marks.to_string().len() > MOST_INK {
-        return Err(ApiError::Unusable(
-            "This is more ink than one question can keep.".into(),
-        ));
+        return Err(too_much_ink());
     }
     let ink = PaperInk {
         question,
@@ -144,7 +146,7 @@ pub(crate) async fn save_paper(
             let all = store::paper_ink_of(&school.pool, work).await?;
             let now = all.into_iter().find(|i| i.question == question);
             PaperSaved::Elsewhere {
-                now: ink_view(now.ok_or(SchoolError::NotFound)?),
+                revision: now.ok_or(SchoolError::NotFound)?.revision,
             }
         }
     }))

@@ -3,7 +3,7 @@
 use actix_web::{HttpRequest, HttpResponse, delete, get, post, web};
 use school::School;
 use school::portal::{self, Arrived, Platform};
-use school::sign_in::{Tried, check_credentials};
+use school::sign_in::{ComesFrom, Tried, check_credentials};
 use serde::{Deserialize, Serialize};
 use store::{Act, PersonId, ScoreInPortal, UnsettledScore};
 use time::OffsetDateTime;
@@ -12,9 +12,9 @@ use uuid::Uuid;
 
 use super::classes::{note, on_class};
 use crate::http::Settings;
-use crate::http::auth::{SignedIn, Teacher, arrival, arrival_cookie, session_cookie};
+use crate::http::auth::{SignedIn, Teacher, arrival, arrival_cookie, known_here, session_cookie};
 use crate::http::error::{ApiError, Problem};
-use crate::lti::{no_class_words, taken_out_words, way_of};
+use crate::lti::{no_class_words, not_vouched_for_words, taken_out_words, way_of};
 
 /// Somebody came from a portal, and something has to be said.
 #[derive(Serialize, ToSchema)]
@@ -63,6 +63,7 @@ fn on(request: &HttpRequest, arrived: Arrived) -> HttpResponse {
             }
         }
         Arrived::NoClass { portal, course } => stays(no_class_words(&portal, &course)),
+        Arrived::NotVouchedFor { portal, course } => stays(not_vouched_for_words(&portal, &course)),
         Arrived::TakenOut { class } => stays(taken_out_words(&class)),
     };
     response.json(view)
@@ -117,8 +118,12 @@ pub(crate) async fn arrive_by_joining(
     if user_name.len() > 200 || password.len() > 1_000 || user_name.contains('\0') {
         return Err(ApiError::SignInFailed);
     }
-    let address = settings.client(&request);
-    match check_credentials(&school, &address, &user_name, password).await? {
+    let (address, known) = (settings.client(&request), known_here(&request));
+    let from = ComesFrom {
+        address: &address,
+        known: known.as_deref(),
+    };
+    match check_credentials(&school, from, &user_name, password).await? {
         Tried::In(person) => Ok(on(&request, portal::on_joined(&school, &token, person).await?)),
         Tried::Wrong => Err(ApiError::SignInFailed),
         Tried::TooMany(free) => {

@@ -2,13 +2,13 @@
 
 use actix_web::{HttpRequest, HttpResponse, delete, get, post, web};
 use school::School;
-use school::sign_in::{Tried, check_credentials, end_session, start_session};
+use school::sign_in::{ComesFrom, Tried, check_credentials, end_session, remember, start_session};
 use serde::{Deserialize, Serialize};
 use store::Role;
 use utoipa::ToSchema;
 
 use crate::http::Settings;
-use crate::http::auth::{SignedIn, no_cookie, session_cookie, token};
+use crate::http::auth::{SignedIn, known_cookie, known_here, no_cookie, session_cookie, token};
 use crate::http::error::{ApiError, Problem};
 
 #[derive(Deserialize, ToSchema)]
@@ -22,6 +22,8 @@ pub(crate) struct Me {
     user_name: String,
     display_name: String,
     role: MyRole,
+    /// They are in some class as a student, whatever they teach.
+    studies: bool,
     /// A teacher who looks at everything as a made-up student.
     as_student: bool,
     /// The few lines of a first sign-in were read.
@@ -30,7 +32,7 @@ pub(crate) struct Me {
     unread: i64,
 }
 
-#[derive(Serialize, ToSchema)]
+#[derive(Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
 pub(crate) enum MyRole {
     Student,
@@ -44,7 +46,9 @@ async fn me_view(school: &School, p: store::Person, as_student: bool) -> Result<
     };
     let welcomed = store::is_welcomed(&school.pool, p.id).await?;
     let id = p.id;
+    let studies = role == MyRole::Student || store::studies(&school.pool, p.id).await?;
     Ok(Me {
+        studies,
         user_name: p.user_name,
         display_name: p.display_name,
         role,
@@ -68,16 +72,22 @@ pub(crate) async fn sign_in(
     if user_name.len() > 200 || password.len() > 1_000 || user_name.contains('\0') {
         return Err(ApiError::SignInFailed);
     }
-    let address = settings.client(&request);
-    match check_credentials(&school, &address, &user_name, password).await? {
+    let (address, known) = (settings.client(&request), known_here(&request));
+    let from = ComesFrom {
+        address: &address,
+        known: known.as_deref(),
+    };
+    match check_credentials(&school, from, &user_name, password).await? {
         Tried::In(person) => {
             // One that was signed in here before goes.
             if let Some(old) = token(&request) {
                 end_session(&school, &old).await?;
             }
             let cookie = session_cookie(&request, start_session(&school, person.id).await?);
+            let known = remember(&school, known.as_deref(), &person.user_name).await?;
             let signed_in = me_view(&school, person, false).await?;
-            Ok(HttpResponse::Ok().cookie(cookie).json(signed_in))
+            let known = known_cookie(&request, known);
+            Ok(HttpResponse::Ok().cookie(cookie).cookie(known).json(signed_in))
         }
         Tried::Wrong => Err(ApiError::SignInFailed),
         Tried::TooMany(free) => {

@@ -6,7 +6,7 @@ use marking::Block;
 use school::accept::{By, Change, Doubted, accept};
 use school::{Desk, School, SchoolError};
 use serde::{Deserialize, Serialize};
-use store::{Act, Person, Role, Thread};
+use store::{Act, Person, PersonId, Thread};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -30,6 +30,19 @@ pub(super) fn checked_body(body: &str) -> Result<String, ApiError> {
         ));
     }
     Ok(body.to_owned())
+}
+
+/// Messages of one person in an hour: more than anybody writes, and few enough to be read.
+const MOST_MESSAGES: i32 = 60;
+
+async fn count_message(school: &School, person: PersonId) -> Result<(), ApiError> {
+    match school::share_of(school, "messages", person, MOST_MESSAGES, time::Duration::hours(1)).await? {
+        None => Ok(()),
+        Some(wait_seconds) => Err(ApiError::TooOften {
+            wait_seconds,
+            words: "You have written many messages in the last hour. Nothing is lost: send this one a little later.".into(),
+        }),
+    }
 }
 
 #[derive(Deserialize, ToSchema)]
@@ -61,6 +74,7 @@ pub(crate) async fn ask(
 ) -> Result<web::Json<AskedView>, ApiError> {
     let desk = who.desk(&school, *id).await?;
     let words = checked_body(&body.body)?;
+    count_message(&school, desk.student).await?;
     let state = desk
         .work
         .questions
@@ -122,7 +136,7 @@ pub(crate) struct ThreadHead {
 }
 
 fn head(thread: &Thread, person: &Person) -> ThreadHead {
-    let named = person.role == Role::Teacher || thread.student == person.id;
+    let named = thread.taught || thread.student == person.id;
     ThreadHead {
         id: thread.id,
         class_title: thread.class_title.clone(),
@@ -268,7 +282,7 @@ fn doubted(thread: &Thread) -> Option<Doubted> {
 }
 
 async fn view(school: &School, person: &Person, thread: Thread) -> Result<ThreadView, ApiError> {
-    let is_teacher = person.role == Role::Teacher;
+    let is_teacher = thread.taught;
     let mine = thread.student == person.id;
     let mut view = ThreadView {
         head: head(&thread, person),
@@ -297,9 +311,11 @@ async fn view(school: &School, person: &Person, thread: Thread) -> Result<Thread
             let parts = about.map(|t| t.parts.clone()).unwrap_or_default();
             view.given = parts.iter().map(|p| given_view(p, &item, true)).collect();
             if let Some(doubted) = doubted(&thread).filter(|_| is_teacher && about.is_some()) {
-                let evidence = |p: &coursework::CheckedPart| {
-                    let marking = item.find_part(&p.part)?.posed.mark(&p.response)?;
-                    Some(format!("({}) {}", p.part, decided(&marking.evidence?)))
+                let given = parts.iter().map(|p| (p.part.clone(), p.response.clone()));
+                let marked = school.mark(person.id, &item, given.collect()).await?;
+                let evidence = |m: &coursework::MarkedPart| {
+                    let evidence = m.verdict.marking.evidence.as_ref()?;
+                    Some(format!("({}) {}", m.part, decided(evidence)))
                 };
                 // Where it was accepted meanwhile there is nothing left to accept.
                 let would = async |all| match accept(school, doubted, all, None).await {
@@ -317,7 +333,7 @@ async fn view(school: &School, person: &Person, thread: Thread) -> Result<Thread
                     corrected: key_was_corrected(&desk, &thread),
 
                     answers: item.parts.iter().map(right_answer).collect(),
-                    decided: parts.iter().filter_map(evidence).collect(),
+                    decided: marked.iter().filter_map(evidence).collect(),
                     for_student: change_views(school, would(false).await?).await?,
                     for_all: change_views(school, would(true).await?).await?,
                 });
@@ -351,7 +367,7 @@ pub(crate) async fn get_thread(
     id: web::Path<Uuid>,
 ) -> Result<web::Json<ThreadView>, ApiError> {
     let found = thread(&school, &who.0, *id).await?;
-    if who.0.role == Role::Teacher || found.student == who.0.id {
+    if found.taught || found.student == who.0.id {
         store::set_thread_read(&school.pool, *id, who.0.id, school.now()).await?;
     }
     Ok(web::Json(view(&school, &who.0, found).await?))
@@ -373,17 +389,12 @@ pub(crate) async fn answer_thread(
     body: web::Json<NewMessage>,
 ) -> Result<web::Json<ThreadView>, ApiError> {
     let found = thread(&school, &who.0, *id).await?;
-    if who.0.role != Role::Teacher && found.student != who.0.id {
+    if !found.taught && found.student != who.0.id {
         return Err(ApiError::NotFound);
     }
-    store::add_message(
-        &school.pool,
-        *id,
-        who.0.id,
-        &checked_body(&body.body)?,
-        school.now(),
-    )
-    .await?;
+    let words = checked_body(&body.body)?;
+    count_message(&school, who.0.id).await?;
+    store::add_message(&school.pool, *id, who.0.id, &words, school.now()).await?;
     Ok(web::Json(view(&school, &who.0, found).await?))
 }
 

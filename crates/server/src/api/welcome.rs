@@ -4,9 +4,9 @@ use actix_web::{HttpRequest, HttpResponse, get, post, web};
 use school::School;
 use school::classes::{join_as_new, password_fault, read_code};
 use school::roll::{name_fault, user_name_fault};
-use school::sign_in::{may_try_a_code, token_hash};
+use school::sign_in::{code_was_right, may_try_a_code, token_hash};
 use serde::{Deserialize, Serialize};
-use store::Role;
+use store::MemberRole;
 use utoipa::ToSchema;
 
 use crate::http::Settings;
@@ -70,6 +70,7 @@ pub(crate) struct LinkUse {
 #[post("/welcome")]
 pub(crate) async fn use_link(
     school: web::Data<School>,
+    settings: web::Data<Settings>,
     request: HttpRequest,
     body: web::Json<LinkUse>,
 ) -> Result<HttpResponse, ApiError> {
@@ -79,7 +80,8 @@ pub(crate) async fn use_link(
     if let Some(why) = password_fault(&password, &person.user_name) {
         return Err(ApiError::Unusable(why.into()));
     }
-    let session = school::classes::welcome(&school, &link, password).await?;
+    let address = settings.client(&request);
+    let session = school::classes::welcome(&school, &link, password, address).await?;
     let cookie = session_cookie(&request, session.ok_or_else(used_up)?);
     Ok(HttpResponse::NoContent().cookie(cookie).finish())
 }
@@ -100,18 +102,21 @@ async fn class_of(
     request: &HttpRequest,
     code: &str,
 ) -> Result<store::Class, ApiError> {
-    if let Some(free) = may_try_a_code(school, &settings.client(request)).await? {
+    let address = settings.client(request);
+    if let Some(free) = may_try_a_code(school, &address).await? {
         let wait = (free - school.now()).whole_seconds().saturating_add(1);
         return Err(ApiError::TooManySignIns {
             wait_seconds: wait.clamp(1, 600),
         });
     }
     let found = store::find_class_by_code(&school.pool, &read_code(code)).await?;
-    found.ok_or_else(|| {
+    let class = found.ok_or_else(|| {
         ApiError::Unusable(
             "There is no class with this code. Check it letter by letter, or ask your teacher.".into(),
         )
-    })
+    })?;
+    code_was_right(school, &address).await?;
+    Ok(class)
 }
 
 /// Which class a code is for.
@@ -158,7 +163,8 @@ pub(crate) async fn join(
     if let Some(why) = fault {
         return Err(ApiError::Unusable(why));
     }
-    let session = join_as_new(&school, &class, &name, &user_name, asked.password).await?;
+    let address = settings.client(&request);
+    let session = join_as_new(&school, &class, &name, &user_name, asked.password, address).await?;
     let session = session.ok_or_else(|| {
         ApiError::Unusable(format!(
             "The user name {user_name} is taken. If it is yours, sign in first, then join. Otherwise choose another one."
@@ -181,12 +187,15 @@ pub(crate) async fn join_signed_in(
     body: web::Json<JoinCode>,
 ) -> Result<web::Json<JoinView>, ApiError> {
     let class = class_of(&school, &settings, &request, &body.code).await?;
-    if who.0.role != Role::Student || acts_as_student(&school, &request).await? {
+    let teaches = store::find_class_taught(&school.pool, who.0.id, class.id)
+        .await?
+        .is_some();
+    if teaches || acts_as_student(&school, &request).await? {
         return Err(ApiError::Unusable(
-            "A code is for students. A teacher of the class can add you as a teacher.".into(),
+            "A code is for students, and you teach this class.".into(),
         ));
     }
-    store::join_class(&school.pool, class.id, who.0.id, None).await?;
+    store::join_class(&school.pool, class.id, who.0.id, MemberRole::Student, None).await?;
     Ok(web::Json(JoinView {
         class_title: class.title,
     }))

@@ -143,6 +143,17 @@ impl FromRequest for SignedIn {
     }
 }
 
+/// Says that somebody was in here before, in our hand: their tries to sign in wait for nobody else's.
+const KNOWN: &str = "slate_known";
+
+pub(crate) fn known_here(request: &HttpRequest) -> Option<String> {
+    request.cookie(KNOWN).map(|c| c.value().to_owned())
+}
+
+pub(crate) fn known_cookie(request: &HttpRequest, value: String) -> Cookie<'static> {
+    strict_cookie(request, KNOWN, value, CookieDuration::days(365))
+}
+
 /// Holds what brings somebody who came from a portal on, until it is settled who they are.
 const ARRIVAL: &str = "slate_arrival";
 

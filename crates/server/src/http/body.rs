@@ -5,12 +5,17 @@ use std::time::Duration;
 use actix_web::body::MessageBody;
 use actix_web::dev::{Payload, ServiceRequest, ServiceResponse};
 use actix_web::error::PayloadError;
+use actix_web::http::Method;
 use actix_web::http::header::CONTENT_LENGTH;
 use actix_web::middleware::Next;
 use actix_web::web::Bytes;
-use actix_web::{HttpMessage, ResponseError};
+use actix_web::{HttpMessage, ResponseError, web};
 use futures_util::stream::{self, StreamExt};
 
+use school::sign_in::{token_hash, who_is};
+use school::{Cost, School, Turn};
+
+use super::auth::token;
 use super::error::ApiError;
 use super::limits::LARGEST_PICTURE;
 
@@ -18,8 +23,8 @@ use super::limits::LARGEST_PICTURE;
 const SIGN_IN: usize = 4 * 1024;
 /// One question's answers.
 const MOST: usize = 256 * 1024;
-/// The ink of one question.
-const INK: usize = 3 * 1024 * 1024;
+/// The ink of one question, with its notes.
+const INK: usize = 800 * 1024;
 
 /// A recording.
 const RECORDING: usize = 200 * 1024 * 1024;
@@ -41,11 +46,37 @@ fn limit(path: &str) -> (usize, Duration) {
     }
 }
 
+fn holds_nul(address: &str) -> bool {
+    address.contains("%00") || address.contains('\0')
+}
+
+/// What takes memory, and a connection to the database, for each body: one at a time of each person.
+fn is_large(request: &ServiceRequest) -> bool {
+    limit(request.path()).0 > MOST && request.method() != Method::GET
+}
+
+/// A turn for a large body, of whoever is signed in; others are refused anyhow.
+async fn writing_turn(request: &ServiceRequest) -> Result<Option<Turn>, ApiError> {
+    let school = request.app_data::<web::Data<School>>();
+    let (Some(school), Some(token)) = (school, token(request.request())) else {
+        return Ok(None);
+    };
+    let Ok(person) = who_is(school, &token_hash(&token)).await else {
+        return Ok(None);
+    };
+    Ok(Some(school.turn(Cost::Writing, person.id).await?))
+}
+
 /// Ends a body that is too long or too slow; extractors turn that into a problem.
 pub(crate) async fn within_bounds<B: MessageBody>(
     mut request: ServiceRequest,
     next: Next<B>,
 ) -> Result<ServiceResponse<actix_web::body::EitherBody<B>>, actix_web::Error> {
+    // No name and no id has it, and the database takes none.
+    if holds_nul(request.uri().path()) || holds_nul(request.query_string()) {
+        let response = ApiError::NotFound.error_response();
+        return Ok(request.into_response(response).map_into_right_body());
+    }
     let (most, time) = limit(request.path());
     let said = request
         .headers()
@@ -55,6 +86,17 @@ pub(crate) async fn within_bounds<B: MessageBody>(
         let response = ApiError::TooLarge(most).error_response();
         return Ok(request.into_response(response).map_into_right_body());
     }
+    // Nothing of it is read before: what waits is held by the one who sends it.
+    let _turn = match is_large(&request) {
+        true => match writing_turn(&request).await {
+            Ok(turn) => turn,
+            Err(error) => {
+                let response = error.error_response();
+                return Ok(request.into_response(response).map_into_right_body());
+            }
+        },
+        false => None,
+    };
     let payload = request.take_payload();
     let deadline = tokio::time::Instant::now() + time;
     let bounded = stream::unfold(

@@ -24,6 +24,8 @@ pub enum ApiError {
     SignInFailed,
     #[error("too many sign-ins")]
     TooManySignIns { wait_seconds: i64 },
+    #[error("too often")]
+    TooOften { wait_seconds: i64, words: String },
     #[error("not found")]
     NotFound,
     /// With those that there are.
@@ -101,13 +103,14 @@ impl ApiError {
             ApiError::SignInFailed => (
                 StatusCode::UNAUTHORIZED,
                 "sign_in_failed",
-                "This user name and password do not go together. Check both and try again.".into(),
+                "The user name or the password is wrong. Check both and try again.".into(),
             ),
             ApiError::TooManySignIns { wait_seconds } => (
                 StatusCode::TOO_MANY_REQUESTS,
                 "too_many_sign_ins",
                 format!("Too many wrong tries. Wait {wait_seconds} seconds, then try again."),
             ),
+            ApiError::TooOften { words, .. } => (StatusCode::TOO_MANY_REQUESTS, "too_often", words.clone()),
             ApiError::NotFound => (
                 StatusCode::NOT_FOUND,
                 "not_found",
@@ -199,7 +202,7 @@ impl ResponseError for ApiError {
             tracing::error!(cause = %self, "failed");
         }
         let mut response = HttpResponse::build(status);
-        if let ApiError::TooManySignIns { wait_seconds } = self {
+        if let ApiError::TooManySignIns { wait_seconds } | ApiError::TooOften { wait_seconds, .. } = self {
             response.insert_header((header::RETRY_AFTER, wait_seconds.to_string()));
         }
         if let ApiError::NoSuchMethod { allowed } = self {
@@ -245,12 +248,10 @@ pub(crate) fn json_config() -> web::JsonConfig {
         })
 }
 
-/// What stands in an address and is no id, no number: there is nothing there.
-/// What stands behind the question mark.
+/// The part of an address behind the question mark.
 pub(crate) fn query_config() -> web::QueryConfig {
-    web::QueryConfig::default().error_handler(|error, _| {
-        let words = format!("The address asks for something that can't be shown: {error}.");
-        ApiError::Unusable(words).into()
+    web::QueryConfig::default().error_handler(|_, _| {
+        ApiError::Unusable("This address is not complete, or was changed.".into()).into()
     })
 }
 

@@ -42,6 +42,8 @@ const OPEN_DOCUMENT: &[&str] = &[
     "application/vnd.oasis.opendocument.spreadsheet",
     "application/vnd.oasis.opendocument.presentation",
 ];
+/// Bytes of a document's list of types.
+const LONGEST_TYPES: u64 = 1024 * 1024;
 /// Entries of an archive that are looked at.
 const MOST_ENTRIES: usize = 4_000;
 
@@ -57,13 +59,70 @@ fn office_kind(bytes: &[u8]) -> Option<&'static str> {
         .file_names()
         .any(|n| n.is_ok_and(|n| n.to_lowercase().ends_with("vbaproject.bin")));
     if has("[Content_Types].xml") {
-        let found = OPEN_XML.iter().find(|(name, _)| has(name));
-        return found.filter(|_| !programs).map(|(_, kind)| *kind);
+        let found = OPEN_XML.iter().find(|(name, _)| has(name)).map(|(_, kind)| *kind);
+        // A document with programs says so among its types, whatever the programs are called.
+        let mut types = String::new();
+        let entry = archive.by_name("[Content_Types].xml").ok()?;
+        entry.take(LONGEST_TYPES).read_to_string(&mut types).ok()?;
+        let says_so = types.to_lowercase().contains("macroenabled");
+        return found.filter(|_| !programs && !says_so);
     }
     let mut says = String::new();
     let entry = archive.by_name("mimetype").ok()?;
     entry.take(100).read_to_string(&mut says).ok()?;
     OPEN_DOCUMENT.iter().find(|kind| **kind == says.trim()).copied()
+}
+
+/// The ending of a kind of file, and others that it may have: what opens it by a double click opens just that kind.
+const ENDINGS: &[(&str, &[&str])] = &[
+    ("image/png", &["png"]),
+    ("image/jpeg", &["jpg", "jpeg"]),
+    ("application/pdf", &["pdf"]),
+    ("application/msword", &["doc"]),
+    ("application/vnd.ms-excel", &["xls"]),
+    ("application/vnd.ms-powerpoint", &["ppt"]),
+    (
+        "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+        &["docx"],
+    ),
+    (
+        "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+        &["xlsx"],
+    ),
+    (
+        "application/vnd.openxmlformats-officedocument.presentationml.presentation",
+        &["pptx"],
+    ),
+    ("application/vnd.oasis.opendocument.text", &["odt"]),
+    ("application/vnd.oasis.opendocument.spreadsheet", &["ods"]),
+    ("application/vnd.oasis.opendocument.presentation", &["odp"]),
+    ("audio/webm", &["webm"]),
+    ("audio/ogg", &["ogg", "oga", "opus"]),
+    ("audio/wav", &["wav"]),
+    ("audio/mpeg", &["mp3"]),
+    ("audio/mp4", &["m4a", "mp4"]),
+    (
+        "text/plain; charset=utf-8",
+        &["txt", "csv", "md", "tex", "json", "yaml", "yml", "log", "tsv"],
+    ),
+];
+
+/// A name with an ending that fits what the file is.
+pub(crate) fn name_for(name: &str, media_type: &str) -> String {
+    let endings = ENDINGS
+        .iter()
+        .find(|(kind, _)| *kind == media_type)
+        .map(|(_, all)| *all);
+    let Some([first, ..]) = endings else {
+        return name.to_owned();
+    };
+    let ending = name.rsplit_once('.').map(|(_, e)| e.to_lowercase());
+    let fits = ending.is_some_and(|e| endings.is_some_and(|all| all.contains(&e.as_str())));
+    if fits {
+        name.to_owned()
+    } else {
+        format!("{name}.{first}")
+    }
 }
 
 /// The media type of a file, whatever it is called; `None` for what is not kept.

@@ -269,6 +269,39 @@ pub fn number_in(board: &Value) -> i64 {
         .unwrap()
 }
 
+/// Whether a number stands in any text of an answer, as a word of its own. Ids and instants are made of digits by chance and
+/// say nothing; what is a number in JSON counts something.
+pub fn says(view: &Value, number: i64) -> bool {
+    match view {
+        Value::String(text) => {
+            let is_chance = uuid::Uuid::parse_str(text).is_ok()
+                || time::OffsetDateTime::parse(text, &time::format_description::well_known::Rfc3339).is_ok();
+            let number = number.to_string();
+            !is_chance
+                && text
+                    .split(|c: char| !c.is_ascii_digit())
+                    .any(|word| word == number)
+        }
+        Value::Array(all) => all.iter().any(|v| says(v, number)),
+        Value::Object(all) => all.values().any(|v| says(v, number)),
+        Value::Null | Value::Bool(_) | Value::Number(_) => false,
+    }
+}
+
+#[core::prelude::v1::test]
+fn a_number_is_said_where_it_is_a_word() {
+    let said = |v: Value| says(&v, 34);
+    assert!(said(json!({"text": [{"value": "It is 34, or more."}]})) && said(json!("34")));
+    for by_chance in [
+        "134",
+        "340",
+        "01900000-0000-7000-8000-000000000034",
+        "2027-03-01T08:34:00Z",
+    ] {
+        assert!(!said(json!({"a": by_chance, "points": 34})), "{by_chance}");
+    }
+}
+
 pub fn check(entry: &str) -> Value {
     json!({"question": 0, "parts": [{"id": "a", "response": entry}]})
 }

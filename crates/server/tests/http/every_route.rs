@@ -225,7 +225,9 @@ async fn a_class_is_open_to_its_teachers_alone(pool: PgPool) {
     let ive = store::put_person(&pool, "ive", "Ive Roe", &hash, store::Role::Teacher)
         .await
         .unwrap();
-    store::join_class(&pool, class, ive, None).await.unwrap();
+    store::join_class(&pool, class, ive, store::MemberRole::Teacher, None)
+        .await
+        .unwrap();
     let ive = client.sign_in("ive").await;
     let (_, view) = client
         .send("GET", &format!("/api/classes/{class}"), Some(&tor), None)

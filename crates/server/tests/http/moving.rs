@@ -177,6 +177,7 @@ async fn who_is_deleted_leaves_scores_of_a_term_that_is_over_and_no_name(pool: P
         token_audience: None,
         jwks_url: "https://p.example/k",
         deployments: &["1".to_owned()],
+        vouches_for_teachers: true,
     };
     let portal = store::add_portal(&pool, &portal, now).await.unwrap();
     assert!(

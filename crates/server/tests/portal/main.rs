@@ -7,6 +7,7 @@ mod client;
 mod browser;
 mod launches;
 mod outbox;
+mod roles;
 mod roster;
 mod scores;
 mod site;

@@ -152,6 +152,7 @@ async fn portal(pool: &PgPool, name: &str, class: Uuid, assignment: &str) -> Uui
         token_audience: None,
         jwks_url: "https://p.example/k",
         deployments: &["1".to_owned()],
+        vouches_for_teachers: true,
     };
     let now = OffsetDateTime::now_utc();
     let portal = store::add_portal(pool, &portal, now).await.unwrap();

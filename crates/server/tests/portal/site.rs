@@ -136,6 +136,7 @@ impl Site {
             token_audience: None,
             jwks_url: &format!("{theirs}/jwks"),
             deployments: &[deployment.to_owned()],
+            vouches_for_teachers: true,
         };
         store::add_portal(&self.pool, &change, OffsetDateTime::now_utc())
             .await

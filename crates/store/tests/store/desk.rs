@@ -36,8 +36,12 @@ async fn who_may_work_on_what(pool: PgPool) {
         person(&pool, "tor", Role::Teacher).await,
         person(&pool, "bo", Role::Student).await,
     );
-    store::join_class(&pool, class, cy, Some("North")).await.unwrap();
-    store::join_class(&pool, class, tor, None).await.unwrap();
+    store::join_class(&pool, class, cy, store::MemberRole::Student, Some("North"))
+        .await
+        .unwrap();
+    store::join_class(&pool, class, tor, store::MemberRole::Teacher, None)
+        .await
+        .unwrap();
     let who = async || {
         let mut all = Vec::new();
         for (name, id) in [("ada", ada), ("cy", cy), ("tor", tor), ("bo", bo)] {
@@ -190,7 +194,9 @@ async fn a_made_up_student_leaves_nothing_and_counts_nowhere(pool: PgPool) {
     let (_, assignment, _) = world(&pool).await;
     let class = class_of(&pool, assignment).await;
     let tor = person(&pool, "tor", Role::Teacher).await;
-    store::join_class(&pool, class, tor, None).await.unwrap();
+    store::join_class(&pool, class, tor, store::MemberRole::Teacher, None)
+        .await
+        .unwrap();
     for hash in [[1u8; 32], [2; 32]] {
         store::create_session(&pool, &hash, tor, noon(), Duration::days(1))
             .await
@@ -253,7 +259,9 @@ async fn messages_are_counted_by_who_has_read_them(pool: PgPool) {
     let (ada, assignment, _) = world(&pool).await;
     let class = class_of(&pool, assignment).await;
     let tor = person(&pool, "tor", Role::Teacher).await;
-    store::join_class(&pool, class, tor, None).await.unwrap();
+    store::join_class(&pool, class, tor, store::MemberRole::Teacher, None)
+        .await
+        .unwrap();
     let new = store::NewThread {
         assignment,
         student: ada,

@@ -6,6 +6,8 @@ import { api, ask, type Schemas } from "../../api/client";
 import { NotHere } from "../../app/Dead";
 import { Frame } from "../../app/Frame";
 import { Asking } from "../../shared/Asking";
+import { isEditable, singleKeysOn } from "../../shared/keys";
+import { ShortcutList } from "../../shared/ShortcutList";
 import { Trouble } from "../../shared/Trouble";
 import { BesideRoom } from "../exhibits/Exhibits";
 import { meQuery } from "../sign-in/queries";
@@ -16,7 +18,6 @@ import { Margin } from "./components/Margin";
 import { QuestionSheet } from "./components/QuestionSheet";
 import sheetClasses from "./components/QuestionSheet.module.css";
 import { SavedState } from "./components/SavedState";
-import { ShortcutList } from "./components/ShortcutList";
 import { TimeLeft } from "./components/TimeLeft";
 import { boardQuery, takeUpdate } from "./queries";
 import { useKeeper } from "./useKeeper";
@@ -97,15 +98,16 @@ function OpenBoard({ board, number, person }: OpenProps) {
   }, [keeper, navigate]);
   useEffect(() => {
     const onKey = (e: KeyboardEvent) => {
-      const typing = e.target instanceof HTMLElement && e.target.matches("input, textarea, select");
+      // In a field or an editor single keys and arrows are the writer's own.
+      const writing = isEditable(e.target);
       const tabOf = e.altKey ? tabs[Number(e.key) - 1] : undefined;
-      if (e.altKey && e.key === "ArrowLeft") go(number - 1);
-      else if (e.altKey && e.key === "ArrowRight") go(number + 1);
+      if (e.altKey && !writing && e.key === "ArrowLeft") go(number - 1);
+      else if (e.altKey && !writing && e.key === "ArrowRight") go(number + 1);
       else if (e.altKey && e.key.toLowerCase() === "p") void putAside();
       else if (tabOf) {
         setMarginOpen(true);
         setTab(tabOf);
-      } else if (e.key === "?" && !typing) setListing(true);
+      } else if (e.key === "?" && !writing && singleKeysOn()) setListing(true);
       else return;
       e.preventDefault();
     };

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, ask, Failure, type Schemas } from "../../api/client";
+import { api, ask, isRefused, type Schemas } from "../../api/client";
 import { dropSpare, findSpare, holdSpare } from "../../shared/spare";
 import { workingsQuery } from "./queries";
 
@@ -48,7 +48,8 @@ export function useWorkings(id: string, question: number, person: string): Notes
       );
       saving.current = false;
       if (answer.type === "elsewhere") {
-        setElsewhere(answer.now);
+        const place = { params: { path: { id, question } } };
+        setElsewhere(await ask(api.GET("/api/assignments/{id}/questions/{question}/workings", place)));
         return;
       }
       const now = newest.current ?? sent;
@@ -61,8 +62,7 @@ export function useWorkings(id: string, question: number, person: string): Notes
     } catch (error) {
       saving.current = false;
       setTrouble(error instanceof Error ? error.message : String(error));
-      const refused = error instanceof Failure && error.status >= 400 && error.status < 500;
-      if (!refused) timer.current = window.setTimeout(() => void save(), 2_000);
+      if (!isRefused(error)) timer.current = window.setTimeout(() => void save(), 2_000);
     }
   }, [id, question, spare]);
 
@@ -94,14 +94,18 @@ export function useWorkings(id: string, question: number, person: string): Notes
     }
   }, [loaded.data, spare, write]);
 
-  // Going to another question or page: what waits is sent at once.
-  useEffect(
-    () => () => {
+  // Going to another question or page, or leaving: what waits is sent at once.
+  useEffect(() => {
+    const leave = () => {
       window.clearTimeout(timer.current);
       void save();
-    },
-    [save],
-  );
+    };
+    window.addEventListener("pagehide", leave);
+    return () => {
+      window.removeEventListener("pagehide", leave);
+      leave();
+    };
+  }, [save]);
 
   if (!kept || !loaded.data) return null;
   return {

@@ -43,6 +43,7 @@ export function MemberRow({ id, member, groups, onLink }: Props) {
     <tr className={left ? classes.gone : undefined}>
       <td>
         {member.name}
+        {member.is_trial && <span className={classes.dim}> · test user, counted nowhere</span>}
         {error && <Trouble error={error} />}
         {setting && <NewPassword id={id} member={member} onDone={() => setSetting(false)} />}
       </td>

@@ -8,6 +8,7 @@ import { Trouble } from "../../shared/Trouble";
 import { moment } from "../../shared/when";
 import { meQuery } from "../sign-in/queries";
 import classes from "./OwnPage.module.css";
+import { Password } from "./Password";
 
 const ownQuery = () =>
   queryOptions({ queryKey: ["own"], queryFn: () => ask(api.GET("/api/own")), staleTime: 0 });
@@ -44,6 +45,7 @@ export function OwnPage() {
             </Button>
           </section>
           <Tokens tokens={own.data.tokens} />
+          <Password />
         </>
       )}
     </Frame>

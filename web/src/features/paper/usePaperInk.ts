@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { api, ask, Failure, type Schemas } from "../../api/client";
+import { api, ask, isRefused, type Schemas } from "../../api/client";
 import { dropSpare, findSpare, holdSpare } from "../../shared/spare";
 import type { Mark } from "./InkLayer";
 
@@ -60,7 +60,10 @@ export function usePaperInk(id: string, person: string, loaded: Schemas["PaperIn
         }),
       );
       saving.current = false;
-      if (answer.type === "elsewhere") return setElsewhere(answer.now);
+      if (answer.type === "elsewhere") {
+        const paper = await ask(api.GET("/api/assignments/{id}/paper", { params: { path: { id } } }));
+        return setElsewhere(paper.ink.find((i) => i.question === question) ?? null);
+      }
       const now = newest.current[question] ?? sent;
       if (now.marks === sent.marks) dirty.current.delete(question);
       put(question, { ...now, revision: answer.revision });
@@ -70,8 +73,7 @@ export function usePaperInk(id: string, person: string, loaded: Schemas["PaperIn
     } catch (error) {
       saving.current = false;
       setTrouble(error instanceof Error ? error.message : String(error));
-      const refused = error instanceof Failure && error.status >= 400 && error.status < 500;
-      if (!refused) timer.current = window.setTimeout(() => void save(), 2_000);
+      if (!isRefused(error)) timer.current = window.setTimeout(() => void save(), 2_000);
     }
   }, [id, put, hold]);
 
@@ -88,9 +90,14 @@ export function usePaperInk(id: string, person: string, loaded: Schemas["PaperIn
   // What waited in this browser goes at once; and what waits when the page is left.
   useEffect(() => {
     void save();
-    return () => {
+    const leave = () => {
       window.clearTimeout(timer.current);
       void save();
+    };
+    window.addEventListener("pagehide", leave);
+    return () => {
+      window.removeEventListener("pagehide", leave);
+      leave();
     };
   }, [save]);
 

@@ -38,8 +38,8 @@ export function ThreadPage() {
 }
 
 function Thread({ id, title, view }: { id: string; title: string; view: View }) {
-  const { data: me } = useQuery(meQuery());
-  const teacher = me?.role === "teacher";
+  // Only who teaches the class is told whose thread it is.
+  const teacher = view.student_id != null;
   return (
     <article className={classes.thread}>
       <h1>{title}</h1>
@@ -59,7 +59,7 @@ function Thread({ id, title, view }: { id: string; title: string; view: View }) 
             </Link>
           </>
         )}
-        {teacher && view.student_id && (
+        {view.student_id && (
           <>
             {" · "}
             <Link

@@ -200,9 +200,9 @@ pub(super) fn calls(
         );
         if !is_same_value(came, expected, within) {
             let words = if came == "undefined" {
-                format!("{call} gives nothing back. Is a `return` missing?")
+                format!("{call} returns nothing. Is a `return` missing?")
             } else {
-                format!("{call} gives something else than expected.")
+                format!("{call} returns something other than expected.")
             };
             return Seen {
                 input: Some(short(&call)),
@@ -270,41 +270,73 @@ pub(super) fn word(word: &str, there: bool, wanted: bool) -> Seen {
     }
 }
 
+/// The runs whose input is shown, and those whose input is not: of these nothing is said but that they were.
+fn parted<'a>(all: &'a Report, hidden: &[bool]) -> (Vec<&'a CaseReport>, Vec<&'a CaseReport>) {
+    let is_hidden = |place: usize| hidden.get(place).copied().unwrap_or(false);
+    let (unseen, seen): (Vec<_>, Vec<_>) = all
+        .cases
+        .iter()
+        .enumerate()
+        .partition(|(place, _)| is_hidden(*place));
+    let cases = |of: Vec<(usize, &'a CaseReport)>| of.into_iter().map(|(_, case)| case).collect();
+    (cases(seen), cases(unseen))
+}
+
 /// An error in any of the runs, other than one that counts here.
-fn stopped(all: &Report) -> Option<Seen> {
+fn stopped(all: &Report, hidden: &[bool]) -> Option<Seen> {
     if all.ended.is_some() {
         return Some(ended(all));
     }
-    let error = all.cases.iter().find_map(|c| c.error.as_ref())?;
-    Some(not_met(error.words()))
+    let (seen, unseen) = parted(all, hidden);
+    if let Some(error) = seen.iter().find_map(|c| c.error.as_ref()) {
+        return Some(not_met(error.words()));
+    }
+    unseen
+        .iter()
+        .any(|c| c.error.is_some())
+        .then(|| not_met("It stopped with an error when it was tried with input that is not shown."))
 }
 
-pub(super) fn steps(most: u64, all: &Report) -> Seen {
-    if let Some(seen) = stopped(all) {
+pub(super) fn steps(most: u64, all: &Report, hidden: &[bool]) -> Seen {
+    if let Some(seen) = stopped(all, hidden) {
         return seen;
     }
-    let taken = all.cases.iter().map(|c| c.steps).max().unwrap_or(0);
-    if taken <= most.max(STEPS_COUNTED) {
-        met("It takes few enough steps.")
-    } else {
-        not_met(format!("It takes about {taken} steps; {most} are allowed."))
+    let (seen, unseen) = parted(all, hidden);
+    let taken = |of: &[&CaseReport]| of.iter().map(|c| c.steps).max().unwrap_or(0);
+    let allowed = most.max(STEPS_COUNTED);
+    let shown = taken(&seen);
+    if shown > allowed {
+        return not_met(format!("It takes about {shown} steps; {most} are allowed."));
     }
+    if taken(&unseen) > allowed {
+        return not_met(format!(
+            "With input that is not shown it takes more than the {most} steps that are allowed."
+        ));
+    }
+    met("It takes no more steps than allowed.")
 }
 
-pub(super) fn memory(most: u64, all: &Report) -> Seen {
-    if let Some(seen) = stopped(all) {
+pub(super) fn memory(most: u64, all: &Report, hidden: &[bool]) -> Seen {
+    if let Some(seen) = stopped(all, hidden) {
         return seen;
     }
-    let held = all.cases.iter().map(|c| c.memory).max().unwrap_or(0);
-    if held <= most {
-        met("It holds little enough memory.")
-    } else {
-        not_met(format!(
+    let (seen, unseen) = parted(all, hidden);
+    let held = |of: &[&CaseReport]| of.iter().map(|c| c.memory).max().unwrap_or(0);
+    let shown = held(&seen);
+    if shown > most {
+        return not_met(format!(
             "It holds {} kB at the end; {} are allowed.",
-            held / 1_024,
+            shown / 1_024,
             most / 1_024
-        ))
+        ));
     }
+    if held(&unseen) > most {
+        return not_met(format!(
+            "With input that is not shown it holds more than the {} kB that are allowed.",
+            most / 1_024
+        ));
+    }
+    met("It uses no more memory than allowed.")
 }
 
 #[cfg(test)]

@@ -6,9 +6,9 @@ pub(crate) mod pages;
 pub(crate) mod text;
 
 use actix_web::{get, post, web};
-use coursework::CheckedPart;
+use coursework::{CheckedPart, MarkedPart};
 use marking::Interaction;
-use school::{School, SchoolError, mark_parts, skills, title_of};
+use school::{School, SchoolError, skills, title_of};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -122,12 +122,8 @@ pub(crate) struct LookedAt {
     answers: Vec<RightAnswer>,
 }
 
-fn looked_at(
-    question: &marking::Question,
-    item: &marking::Item,
-    given: Vec<(String, marking::Response)>,
-) -> LookedAt {
-    let marked: Vec<CheckedPart> = mark_parts(item, given).iter().map(CheckedPart::new).collect();
+fn looked_at(question: &marking::Question, item: &marking::Item, marked: &[MarkedPart]) -> LookedAt {
+    let marked: Vec<CheckedPart> = marked.iter().map(CheckedPart::new).collect();
     LookedAt {
         id: question.id.clone(),
         title: question.title.clone(),
@@ -157,9 +153,9 @@ pub(crate) async fn look_at_question(
         .ok_or(SchoolError::NotFound)?;
     let question = school.question(id).await?;
     let item = school.item(id, &question, u64::from(seed), who.0.id).await?;
-    school.run_programs(who.0.id, &item, &given).await?;
+    let marked = school.mark(who.0.id, &item, given).await?;
     let view = school
-        .compute(who.0.id, move || looked_at(&question, &item, given))
+        .compute(who.0.id, move || looked_at(&question, &item, &marked))
         .await?;
     Ok(web::Json(view))
 }

@@ -1,6 +1,5 @@
 //! Reading pages and skills in the bank, as text beside a picture of them; and the whole bank as a zip.
 
-use actix_web::http::header;
 use actix_web::{HttpResponse, get, post, put, web};
 use school::package::{self, FileTaken};
 use school::{School, pages};
@@ -11,6 +10,7 @@ use utoipa::ToSchema;
 
 use super::text::TextFaultView;
 use crate::api::reading::{PageStepView, steps};
+use crate::api::shared::table::zip_file;
 use crate::http::auth::Teacher;
 use crate::http::error::{ApiError, Problem};
 
@@ -215,12 +215,8 @@ pub(crate) async fn save_skills(
 #[utoipa::path(path = "/api/bank/export.zip",
     responses((status = 200, body = Vec<u8>, content_type = "application/zip"), (status = 404, body = Problem)))]
 #[get("/bank/export.zip")]
-pub(crate) async fn export_bank(school: web::Data<School>, _who: Teacher) -> Result<HttpResponse, ApiError> {
-    let bytes = package::export(&school).await?;
-    Ok(HttpResponse::Ok()
-        .content_type("application/zip")
-        .insert_header((header::CONTENT_DISPOSITION, "attachment; filename=\"bank.zip\""))
-        .body(bytes))
+pub(crate) async fn export_bank(school: web::Data<School>, who: Teacher) -> Result<HttpResponse, ApiError> {
+    Ok(zip_file(package::export(&school, who.0.id).await?, "bank.zip"))
 }
 
 /// All questions of the bank as a QTI 3.0 package.
@@ -231,8 +227,8 @@ pub(crate) async fn export_bank_qti(
     school: web::Data<School>,
     who: Teacher,
 ) -> Result<HttpResponse, ApiError> {
-    let bytes = school::qti::export_bank(&school, who.0.id).await?;
-    Ok(zip_file(bytes, "bank-qti.zip"))
+    let zip = school::qti::export_bank(&school, who.0.id).await?;
+    Ok(zip_file(zip, "bank-qti.zip"))
 }
 
 /// An assignment as a QTI 3.0 package: its questions, and a test of them.
@@ -251,8 +247,8 @@ pub(crate) async fn export_assignment_qti(
     if stored.head.class_id != class.id {
         return Err(ApiError::NotFound);
     }
-    let bytes = school::qti::export_assignment(&school, assignment, who.0.id).await?;
-    Ok(zip_file(bytes, "assignment-qti.zip"))
+    let zip = school::qti::export_assignment(&school, assignment, who.0.id).await?;
+    Ok(zip_file(zip, "assignment-qti.zip"))
 }
 
 /// A class as its teacher takes it out: people, work, scores and all that happened, as a zip.
@@ -265,18 +261,8 @@ pub(crate) async fn export_class(
     id: web::Path<uuid::Uuid>,
 ) -> Result<HttpResponse, ApiError> {
     let class = who.class(&school, *id).await?;
-    let bytes = school::own::class_everything(&school, &class).await?;
-    Ok(zip_file(bytes, "class.zip"))
-}
-
-fn zip_file(bytes: Vec<u8>, name: &str) -> HttpResponse {
-    HttpResponse::Ok()
-        .content_type("application/zip")
-        .insert_header((
-            header::CONTENT_DISPOSITION,
-            format!("attachment; filename=\"{name}\""),
-        ))
-        .body(bytes)
+    let zip = school::own::class_everything(&school, &class, who.0.id).await?;
+    Ok(zip_file(zip, "class.zip"))
 }
 
 /// What came of a zip that was taken in.

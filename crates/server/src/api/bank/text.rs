@@ -3,7 +3,7 @@
 use std::collections::BTreeMap;
 
 use actix_web::{get, post, put, web};
-use school::{School, bank};
+use school::{School, bank, mark_parts};
 use serde::{Deserialize, Serialize};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
@@ -156,7 +156,7 @@ pub(crate) async fn try_text(
         .filter(|(_, r)| !r.is_empty())
         .collect();
     let tried = school
-        .compute(who.0.id, move || {
+        .check_for_author(who.0.id, move || {
             let fault = |f: bank::TextFault| TriedText {
                 faults: vec![f.into()],
                 shown: None,
@@ -168,7 +168,7 @@ pub(crate) async fn try_text(
             match marking::render(&question, u64::from(seed)) {
                 Ok(item) => TriedText {
                     faults: Vec::new(),
-                    shown: Some(looked_at(&question, &item, given)),
+                    shown: Some(looked_at(&question, &item, &mark_parts(&item, given))),
                 },
                 Err(_) => TriedText {
                     faults: bank::check_text(&text).into_iter().map(Into::into).collect(),
@@ -234,7 +234,7 @@ pub(crate) async fn save_text(
     let text = body.into_inner().text.replace('\0', "");
     let checked = text.clone();
     let (read, faults) = school
-        .compute(who.0.id, move || {
+        .check_for_author(who.0.id, move || {
             (bank::read_text(&checked), bank::check_text(&checked))
         })
         .await?;

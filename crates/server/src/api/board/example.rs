@@ -3,7 +3,7 @@
 use actix_web::{post, web};
 use coursework::{CheckedPart, Command, Refusal, may_see};
 use marking::{Block, Example, Item, Question, Shown};
-use school::{School, mark_parts};
+use school::School;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -125,10 +125,10 @@ pub(crate) async fn example_try(
         .compute(desk.student, drawn)
         .await?
         .ok_or(Refusal::NoOtherNumbers)?;
-    school.run_programs(desk.student, &item, &given).await?;
+    let item = std::sync::Arc::new(item);
+    let marked = school.mark(desk.student, &item, given).await?;
     let view = school
         .compute(desk.student, move || {
-            let marked = mark_parts(&item, given);
             let marked: Vec<CheckedPart> = marked.iter().map(CheckedPart::new).collect();
             Some(loose_question(
                 question,

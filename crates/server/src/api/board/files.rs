@@ -1,18 +1,19 @@
 //! Files and recordings with an answer that the teacher marks.
 
+use super::workings::check_room;
 use actix_web::http::header;
 use actix_web::{HttpRequest, HttpResponse, delete, get, post, web};
 use coursework::{Refusal, may_see, may_work};
 use marking::Response;
 use school::{Desk, School, SchoolError};
 use serde::{Deserialize, Serialize};
-use store::{Attachment, Role};
+use store::Attachment;
 use utoipa::{IntoParams, ToSchema};
 use uuid::Uuid;
 
 use crate::http::auth::{SignedIn, Visitor};
 use crate::http::error::{ApiError, Problem, of_payload};
-use crate::http::file_type::{kind_of, plain_name};
+use crate::http::file_type::{kind_of, name_for, plain_name};
 use crate::http::ranges::in_ranges;
 
 /// Files kept with one question: more than an answer can have, for what was taken out again and is handed in already.
@@ -72,8 +73,9 @@ pub(crate) async fn add_file(
             recording.";
         ApiError::Unusable(words.into())
     })?;
+    check_room(&school, desk.student, bytes.len()).await?;
     let file = Attachment {
-        name: plain_name(&query.name),
+        name: name_for(&plain_name(&query.name), media_type),
         media_type: media_type.to_owned(),
         bytes: bytes.to_vec(),
     };
@@ -101,9 +103,10 @@ pub(crate) async fn get_file(
     request: HttpRequest,
     file: web::Path<Uuid>,
 ) -> Result<HttpResponse, ApiError> {
-    let found = match who.0.role {
-        Role::Student => store::find_attachment(&school.pool, who.0.id, *file).await?,
-        Role::Teacher => store::find_attachment_taught(&school.pool, who.0.id, *file).await?,
+    let own = store::find_attachment(&school.pool, who.0.id, *file).await?;
+    let found = match own {
+        Some(own) => Some(own),
+        None => store::find_attachment_taught(&school.pool, who.0.id, *file).await?,
     };
     let found = found.ok_or(SchoolError::NotFound)?;
     let name = header::ContentDisposition {

@@ -6,7 +6,7 @@ use coursework::may_see;
 use school::{School, SchoolError};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
-use store::{WorkId, Workings};
+use store::{PersonId, WorkId, Workings};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -19,7 +19,10 @@ type Place = web::Path<(Uuid, usize)>;
 /// Characters of notes for one question: some ten pages.
 const LONGEST_NOTES: usize = 30_000;
 /// Bytes of ink for one question, as JSON: some hundred lines of handwriting.
-const MOST_INK: usize = 2_000_000;
+pub(crate) const MOST_INK: usize = 600_000;
+/// Strokes of ink, and points of all of them, each of up to x, y and pressure.
+const MOST_STROKES: usize = 5_000;
+pub(crate) const MOST_POINTS: usize = 60_000;
 /// Pictures for one question.
 const MOST_PICTURES: i64 = 12;
 
@@ -103,8 +106,8 @@ pub(crate) enum WorkingsSaved {
         #[serde(with = "time::serde::rfc3339")]
         at: OffsetDateTime,
     },
-    /// Another window wrote here first: what stands there now.
-    Elsewhere { now: WorkingsView },
+    /// Another window wrote here first: this is the newest revision.
+    Elsewhere { revision: i64 },
 }
 
 /// Keeps notes and ink. They may be written after the end too: nothing of them is marked.
@@ -125,11 +128,10 @@ pub(crate) async fn save_workings(
             "These notes are too long to keep: 30,000 characters at most.".into(),
         ));
     }
+    check_strokes(ink.iter().map(Vec::as_slice), ink.len())?;
     let ink = serde_json::json!(ink);
     if ink.to_string().len() > MOST_INK {
-        return Err(ApiError::Unusable(
-            "This is more ink than one question can keep.".into(),
-        ));
+        return Err(too_much_ink());
     }
     let workings = Workings {
         revision: based_on,
@@ -141,9 +143,35 @@ pub(crate) async fn save_workings(
     Ok(web::Json(match saved {
         Some(revision) => WorkingsSaved::Saved { revision, at: now },
         None => WorkingsSaved::Elsewhere {
-            now: view(&school, work, question).await?,
+            revision: store::workings_revision(&school.pool, work, question).await?,
         },
     }))
+}
+
+pub(crate) fn too_much_ink() -> ApiError {
+    ApiError::Unusable("This is more ink than can be kept with one question.".into())
+}
+
+/// Strokes within bounds, each with a point at least, and each point of two or three numbers.
+pub(crate) fn check_strokes<'a>(
+    mut strokes: impl Iterator<Item = &'a [Vec<f64>]>,
+    count: usize,
+) -> Result<(), ApiError> {
+    let mut points = 0_usize;
+    let fits = count <= MOST_STROKES
+        && strokes.all(|stroke| {
+            points = points.saturating_add(stroke.len());
+            !stroke.is_empty() && points <= MOST_POINTS && stroke.iter().all(|p| matches!(p.len(), 2 | 3))
+        });
+    if fits {
+        Ok(())
+    } else if points > MOST_POINTS || count > MOST_STROKES {
+        Err(too_much_ink())
+    } else {
+        Err(ApiError::Unusable(
+            "A stroke of ink has points, each of x, y and pressure.".into(),
+        ))
+    }
 }
 
 /// Whether the teacher may see notes and ink of an assignment.
@@ -195,6 +223,19 @@ fn media_type(bytes: &[u8]) -> Option<&'static str> {
     }
 }
 
+/// Bytes of files and pictures that are kept of one person: a year of homework with a photo of every page.
+const MOST_KEPT: i64 = 500_000_000;
+
+pub(crate) async fn check_room(school: &School, person: PersonId, more: usize) -> Result<(), ApiError> {
+    let kept = store::bytes_kept(&school.pool, person).await?;
+    if kept.saturating_add(i64::try_from(more).unwrap_or(i64::MAX)) <= MOST_KEPT {
+        return Ok(());
+    }
+    Err(ApiError::Unusable(
+        "Your files and pictures take up 500 MB, and more can't be kept. Delete some that are not handed in, or ask your teacher.".into(),
+    ))
+}
+
 /// Keeps a pasted picture: PNG, JPEG, WebP or GIF, 8 MB at most.
 #[utoipa::path(path = "/api/assignments/{id}/questions/{question}/pictures",
     params(("id" = Uuid, Path), ("question" = usize, Path)),
@@ -217,6 +258,7 @@ pub(crate) async fn add_picture(
             "This is no picture that can be kept: PNG, JPEG, WebP or GIF.".into(),
         ));
     };
+    check_room(&school, who.person(&school).await?.id, bytes.len()).await?;
     let added = store::add_picture(
         &school.pool,
         work,

@@ -4,7 +4,7 @@ use actix_web::{post, web};
 use coursework::{Command, Exception, from_local};
 use school::{Desk, School};
 use serde::{Deserialize, Serialize};
-use store::{Act, Role};
+use store::{Act, MemberRole};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -81,7 +81,7 @@ pub(crate) async fn give_exception(
     let members = store::members_of(&school.pool, class.id).await?;
     let is_student = |id: &&Uuid| {
         let found = members.iter().find(|m| m.person.id.0 == **id);
-        found.is_some_and(|m| m.person.role == Role::Student && m.left_at.is_none())
+        found.is_some_and(|m| m.role == MemberRole::Student && m.left_at.is_none())
     };
     if body.students.is_empty() || !body.students.iter().all(|s| is_student(&s)) {
         return Err(ApiError::Unusable("Choose students of this class.".into()));

@@ -12,17 +12,18 @@ pub(crate) mod start;
 pub(crate) mod units;
 pub(crate) mod went;
 
-use actix_web::{HttpResponse, delete, get, post, put, web};
+use actix_web::{HttpRequest, HttpResponse, delete, get, post, put, web};
 use school::School;
 use school::sign_in::SESSION_LASTS;
 use serde::{Deserialize, Serialize};
-use store::{Act, Class, ClassTerms, Role};
+use store::{Act, Class, ClassTerms, MemberRole, Role};
 use time::{Date, Duration, OffsetDateTime};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
 use crate::http::auth::Teacher;
 use crate::http::error::{ApiError, Problem};
+use crate::http::scopes::bearer;
 
 /// Characters of a class's title, and of a word from its teacher.
 const LONGEST_TITLE: usize = 80;
@@ -151,9 +152,17 @@ pub(crate) struct ClassMember {
     left_at: Option<OffsetDateTime>,
     #[serde(with = "time::serde::rfc3339::option")]
     last_seen: Option<OffsetDateTime>,
+    /// As whom the portal's teachers try the course out; counted nowhere.
+    is_trial: bool,
     /// A teacher of this class may set a new password for them.
     may_reset: bool,
     has_password: bool,
+}
+
+/// Whoever signs in as somebody has all that they have: nobody is let in to an account from another class, or to one that
+/// teaches anywhere.
+pub(crate) fn may_reset(member: &store::Member) -> bool {
+    member.at_home && member.role == MemberRole::Student && member.person.role == Role::Student
 }
 
 pub(crate) async fn class_view(school: &School, class: Class) -> Result<ClassView, ApiError> {
@@ -162,14 +171,15 @@ pub(crate) async fn class_view(school: &School, class: Class) -> Result<ClassVie
     groups.sort();
     groups.dedup();
     let member = |m: store::Member| ClassMember {
+        may_reset: may_reset(&m),
         id: m.person.id.0,
         name: m.person.display_name,
         user_name: m.person.user_name,
-        is_teacher: m.person.role == Role::Teacher,
+        is_teacher: m.role == MemberRole::Teacher,
         group: m.group,
         left_at: m.left_at,
         last_seen: m.last_seen,
-        may_reset: m.at_home && m.person.role == Role::Student,
+        is_trial: m.role == MemberRole::Trial,
         has_password: m.has_password,
     };
     Ok(ClassView {
@@ -251,9 +261,14 @@ pub(crate) async fn make_class(
 pub(crate) async fn get_class(
     school: web::Data<School>,
     who: Teacher,
+    request: HttpRequest,
     id: web::Path<Uuid>,
 ) -> Result<web::Json<ClassView>, ApiError> {
-    let class = who.class(&school, *id).await?;
+    let mut class = who.class(&school, *id).await?;
+    // Whoever has the code can come in: that is more than a program may read.
+    if bearer(&request).is_some() {
+        class.join_code = None;
+    }
     Ok(web::Json(class_view(&school, class).await?))
 }
 

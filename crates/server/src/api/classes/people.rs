@@ -5,11 +5,11 @@ use school::School;
 use school::classes::{Added, add_students, add_teacher, new_code, new_link, password_fault};
 use school::roll::{RollFault, name_fault, read_roll, user_name_fault};
 use serde::{Deserialize, Serialize};
-use store::{Act, Member, Role};
+use store::{Act, Member, MemberRole, Role};
 use utoipa::ToSchema;
 use uuid::Uuid;
 
-use super::{ClassView, class_view, note, on_class};
+use super::{ClassView, class_view, may_reset, note, on_class};
 use crate::api::shared::table::{cell, csv_file};
 use crate::http::auth::Teacher;
 use crate::http::error::{ApiError, Problem};
@@ -142,7 +142,7 @@ pub(crate) async fn add_teacher_to_class(
                 ApiError::Unusable("This user name was taken just now. Choose another one.".into())
             })?,
     };
-    store::join_class(&school.pool, class.id, added.person, None).await?;
+    store::join_class(&school.pool, class.id, added.person, MemberRole::Teacher, None).await?;
     let act = on_class(class.id, &who, "added as a teacher");
     note(
         &school,
@@ -232,13 +232,15 @@ pub(crate) struct LinkView {
     link: String,
 }
 
-fn may_reset(member: &Member) -> Result<(), ApiError> {
-    if member.person.role == Role::Student && member.at_home {
+fn check_reset(member: &Member) -> Result<(), ApiError> {
+    if may_reset(member) {
         return Ok(());
     }
-    Err(ApiError::Unusable(
-        "This account was made in another class. Ask the teacher there for a new password.".into(),
-    ))
+    Err(ApiError::Unusable(if member.at_home {
+        "Teachers are given a new password by the administrator.".into()
+    } else {
+        "This account was made in another class. Ask the teacher there for a new password.".into()
+    }))
 }
 
 /// Makes a link that signs a student in once, and lets them choose a password. Earlier links of theirs end.
@@ -253,7 +255,7 @@ pub(crate) async fn make_link(
 ) -> Result<web::Json<LinkView>, ApiError> {
     let (class, person) = path.into_inner();
     let member = member(&school, &who, class, person).await?;
-    may_reset(&member)?;
+    check_reset(&member)?;
     let link = new_link(&school, member.person.id).await?;
     let act = on_class(class, &who, "made a sign-in link");
     let student = Some(member.person.id);
@@ -279,12 +281,12 @@ pub(crate) async fn set_new_password(
 ) -> Result<web::Json<ClassView>, ApiError> {
     let (class, person) = path.into_inner();
     let member = member(&school, &who, class, person).await?;
-    may_reset(&member)?;
+    check_reset(&member)?;
     let password = body.into_inner().password;
     if let Some(why) = password_fault(&password, &member.person.user_name) {
         return Err(ApiError::Unusable(why.into()));
     }
-    school::sign_in::set_password(&school, member.person.id, password).await?;
+    school::sign_in::set_password(&school, member.person.id, password, who.0.id).await?;
     let act = on_class(class, &who, "set a new password");
     let student = Some(member.person.id);
     note(&school, Act { student, ..act }).await?;
@@ -339,7 +341,7 @@ pub(crate) async fn get_people_csv(
     ]];
     let students = members
         .iter()
-        .filter(|m| m.person.role == Role::Student && m.left_at.is_none());
+        .filter(|m| m.role == MemberRole::Student && m.left_at.is_none());
     rows.extend(students.map(|m| {
         vec![
             cell(&m.person.display_name),

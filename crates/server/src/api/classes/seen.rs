@@ -148,7 +148,7 @@ pub(crate) async fn get_work_seen(
     let members = store::members_of(&school.pool, class.id).await?;
     let student = members
         .into_iter()
-        .find(|m| m.person.id.0 == person && m.person.role == store::Role::Student)
+        .find(|m| m.person.id.0 == person && m.role == store::MemberRole::Student)
         .ok_or(ApiError::NotFound)?
         .person;
     let found = store::find_set_assignment(&school.pool, assignment).await?;

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use actix_web::{HttpResponse, delete, get, post, web};
 use school::{Learner, School, find_skill, skills, title_of};
 use serde::{Deserialize, Serialize};
-use store::{Act, Member, PersonId, Role, SuggestTo, Suggestion};
+use store::{Act, Member, MemberRole, PersonId, SuggestTo, Suggestion};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -76,7 +76,7 @@ pub(crate) struct SuggestRequest {
 
 async fn students(school: &School, class: Uuid) -> Result<Vec<Member>, ApiError> {
     let mut members = store::members_of(&school.pool, class).await?;
-    members.retain(|m| m.person.role == Role::Student && m.left_at.is_none());
+    members.retain(|m| m.role == MemberRole::Student && m.left_at.is_none());
     Ok(members)
 }
 

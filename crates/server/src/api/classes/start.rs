@@ -6,7 +6,7 @@ use school::School;
 use school::placing::graph_of;
 use school::title_of;
 use serde::{Deserialize, Serialize};
-use store::{Act, PersonId, Role, StoredPlacing};
+use store::{Act, MemberRole, PersonId, StoredPlacing};
 use time::OffsetDateTime;
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -126,7 +126,7 @@ pub(crate) async fn get_class_start(
     let placings = store::placings_in(&school.pool, class.id, None).await?;
     let mut students = Vec::new();
     for member in store::members_of(&school.pool, class.id).await? {
-        if member.person.role != Role::Student || member.left_at.is_some() {
+        if member.role != MemberRole::Student || member.left_at.is_some() {
             continue;
         }
         let placing = placings.iter().find(|p| p.person == member.person.id);

@@ -2,7 +2,7 @@
 
 use actix_web::{get, post, web};
 use coursework::{CheckedPart, Refusal, ShowSolution};
-use school::{Desk, Learner, School, SchoolError, mark_parts};
+use school::{Desk, Learner, School, SchoolError};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 use uuid::Uuid;
@@ -110,10 +110,10 @@ async fn practise(
         })?
         .ok_or(Refusal::NoOtherNumbers)?;
     let item = desk.item_of(school, question, seed).await?;
-    school.run_programs(desk.student, &item, &given).await?;
+    let marked = school.mark(desk.student, &item, given).await?;
     let view = school
         .compute(desk.student, move || {
-            let marked: Vec<CheckedPart> = mark_parts(&item, given).iter().map(CheckedPart::new).collect();
+            let marked: Vec<CheckedPart> = marked.iter().map(CheckedPart::new).collect();
             let set = format!("practice {}", round.saturating_add(1));
             loose_question(question, points, set, &item, &marked, show_working)
         })

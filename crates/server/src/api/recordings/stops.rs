@@ -3,7 +3,7 @@
 use actix_web::{post, web};
 use coursework::{CheckedPart, Refusal, Watched};
 use school::recordings::{change, get_recording, hand_in_where_asked};
-use school::{School, SchoolError, mark_parts};
+use school::{School, SchoolError};
 use serde::{Deserialize, Serialize};
 use store::{PersonId, StoredRecording};
 use utoipa::ToSchema;
@@ -113,13 +113,8 @@ pub(crate) async fn answer_stop(
         }
         Err(other) => return Err(other),
     };
-    school.run_programs(who.0.id, &item, &given).await?;
-    let marker = item.clone();
-    let marked: Vec<CheckedPart> = school
-        .compute(who.0.id, move || {
-            mark_parts(&marker, given).iter().map(CheckedPart::new).collect()
-        })
-        .await?;
+    let marked = school.mark(who.0.id, &item, given).await?;
+    let marked: Vec<CheckedPart> = marked.iter().map(CheckedPart::new).collect();
     let judged = marked.len() == item.parts.len() && marked.iter().all(|p| p.costs);
     let watched = if judged {
         note_answered(&school, &recording, who.0.id, &stop, question).await?

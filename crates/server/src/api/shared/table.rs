@@ -2,16 +2,36 @@
 
 use actix_web::HttpResponse;
 use actix_web::http::header;
+use actix_web::web::Bytes;
+use futures_util::stream;
 
 use crate::http::error::ApiError;
 
 /// A text for a cell: never a formula for a spreadsheet.
 pub(crate) fn cell(text: &str) -> String {
-    if text.starts_with(['=', '+', '-', '@', '\t', '\r']) {
+    // Full-width signs are read as their narrow ones.
+    if text.starts_with(['=', '+', '-', '@', '\t', '\r', '\n', '＝', '＋', '－', '＠']) {
         format!("'{text}")
     } else {
         text.to_owned()
     }
+}
+
+/// A zip as a file to be saved under a name, sent as it is packed.
+pub(crate) fn zip_file(zip: school::Zip, name: &str) -> HttpResponse {
+    let chunks = stream::unfold(zip, |mut zip| async move {
+        let chunk = zip.next().await?;
+        Some((chunk.map(Bytes::from), zip))
+    });
+    HttpResponse::Ok()
+        .content_type("application/zip")
+        // It is packed already.
+        .insert_header(header::ContentEncoding::Identity)
+        .insert_header((
+            header::CONTENT_DISPOSITION,
+            format!("attachment; filename=\"{name}\""),
+        ))
+        .streaming(Box::pin(chunks))
 }
 
 /// Rows as a file to be saved under a name.
@@ -42,7 +62,9 @@ mod tests {
 
     #[test]
     fn nothing_is_a_formula() {
-        for text in ["=1+1", "+1", "-1", "@SUM(A1)", "\t=1", "\r=1"] {
+        for text in [
+            "=1+1", "+1", "-1", "@SUM(A1)", "\t=1", "\r=1", "＝1+1", "＋1", "－1", "＠SUM",
+        ] {
             assert_eq!(cell(text), format!("'{text}"));
         }
         for text in ["", "a=1", "1-2", "é"] {

@@ -29,8 +29,17 @@ export function Ledge({ board, current, onGo, onPutAside, keeper }: Props) {
   const here = useRef<HTMLButtonElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the stone to show is another one when the question is
   useEffect(() => {
-    here.current?.scrollIntoView({ block: "nearest", inline: "center" });
+    // Sideways only: the page stays where it is.
+    const stone = here.current;
+    const row = stone?.closest("ol");
+    if (stone && row) {
+      const within = stone.getBoundingClientRect().left - row.getBoundingClientRect().left;
+      row.scrollLeft += within - (row.clientWidth - stone.clientWidth) / 2;
+    }
   }, [current]);
+  // They keep the focus when there is no way on: only what is said of them changes.
+  const isFirst = current === 0 || board.questions[current - 1]?.locked != null;
+  const isLast = current === board.questions.length - 1 || board.questions[current + 1]?.locked != null;
   const handIn = async () => {
     await keeper.flush();
     await navigate({ to: "/work/$id/hand-in", params: { id: board.id } });
@@ -41,8 +50,8 @@ export function Ledge({ board, current, onGo, onPutAside, keeper }: Props) {
         <UnstyledButton
           className={classes.step}
           aria-label="Previous question"
-          disabled={current === 0 || board.questions[current - 1]?.locked != null}
-          onClick={() => onGo(current)}
+          aria-disabled={isFirst}
+          onClick={() => !isFirst && onGo(current)}
         >
           ‹
         </UnstyledButton>
@@ -72,8 +81,8 @@ export function Ledge({ board, current, onGo, onPutAside, keeper }: Props) {
         <UnstyledButton
           className={classes.step}
           aria-label="Next question"
-          disabled={current === board.questions.length - 1 || board.questions[current + 1]?.locked != null}
-          onClick={() => onGo(current + 2)}
+          aria-disabled={isLast}
+          onClick={() => !isLast && onGo(current + 2)}
         >
           ›
         </UnstyledButton>
