@@ -15,8 +15,9 @@ use uuid::Uuid;
 
 use crate::child::Line;
 
-/// A process is ended after this.
-const LONGEST: Duration = Duration::from_secs(2);
+/// A process is ended after this, whatever it waits for. A program that is slow is ended by its processor time before, so that
+/// a busy machine does not decide what is right.
+const LONGEST: Duration = Duration::from_secs(10);
 /// How often it is looked whether a process has ended.
 const LOOK: Duration = Duration::from_millis(4);
 /// Reports that are kept: some 64 kB each at most, mostly far less.

@@ -63,6 +63,47 @@ fn it_takes_its_own_solution_and_shows_it_to_nobody() {
     assert!(item(3).has_answers_of(&item(3)) && !item(3).has_answers_of(&item(4)));
 }
 
+/// Calls that are not shown, beside bounds of steps and memory: what a program says of itself must not tell them.
+const HIDDEN: &str = r#"
+id: hidden-gusts
+title: Hidden gusts
+points: 4
+numbers: {n: {from: 11, to: 90}}
+text: 'Twice {{n}}.'
+parts:
+  - id: a
+    interaction: program
+    label: Program
+    solution: "const twice = x => 2 * x;"
+    wrong: "const twice = x => 3 * x;"
+    checks:
+      - {id: shown, say: Doubles 3, share: 1, call: {function: twice, with: ["[3]"]}}
+      - {id: hidden, say: Doubles anything, share: 1, hidden: true, call: {function: twice, with: ["[4711]", "[815]"]}}
+      - {id: quick, say: Is quick, share: 1, most_steps: 20000}
+      - {id: small, say: Is small, share: 1, most_memory: 2000}
+"#;
+
+#[rstest]
+#[case::an_error("function twice(x) { if (x === 3) return 6; throw new Error('given ' + x); }")]
+#[case::steps("function twice(x) { if (x !== 3) for (let i = 0; i < 1000 * x; i++); return 2 * x; }")]
+#[case::memory(
+    "let kept; function twice(x) { if (x !== 3) kept = new ArrayBuffer(1000 * x); return 2 * x; }"
+)]
+fn what_is_not_shown_is_not_told_by_other_checks(#[case] source: &str) {
+    marking::program::set_runs(runner::run);
+    let item = render(&parse_question(HIDDEN).unwrap(), 5).unwrap();
+    let marking = item.parts[0].mark(&program(source)).marking;
+    let told = format!("{:?} {:?}", marking.notes, marking.checks);
+    for secret in ["4711", "815", "471", "942"] {
+        assert!(!told.contains(secret), "{told}");
+    }
+    let failed = marking.checks.iter().filter(|c| !c.met && c.id != "hidden");
+    assert!(failed.clone().count() > 0, "{told}");
+    for check in failed {
+        assert!(check.words.contains("input that is not shown"), "{}", check.words);
+    }
+}
+
 /// Worked out by hand: the share of ten points that each program earns with the numbers of seed 5. A program that stops with
 /// an error keeps within no bound of steps.
 #[rstest]

@@ -110,7 +110,7 @@ impl NumberRule {
 
     fn show(&self, typed: &Typed) -> Shown {
         let mut shown = Shown::of(&typed.tree, &typed.cautions);
-        if let Some(unit) = &typed.unit {
+        if let Some(unit) = typed.unit.as_ref().filter(|u| !u.shown.is_empty()) {
             shown
                 .latex
                 .push_str(&format!("\\,\\mathrm{{{}}}", unit_latex(&unit.shown)));

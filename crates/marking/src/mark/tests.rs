@@ -83,7 +83,7 @@ fn faults_name_what_is_wrong() {
 )]
 #[case(
     "3,5x",
-    "Use a point for decimals: 3.5. A comma may only part thousands: 1,234.",
+    "Use a point for decimals: 3.5. A comma may only separate thousands: 1,234.",
     1
 )]
 #[case(

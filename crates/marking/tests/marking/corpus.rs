@@ -9,6 +9,9 @@ fn cases(text: &'static str) -> impl Iterator<Item = Value> {
 
 const CONTRACT: &str = include_str!("../corpus/contract.jsonl");
 const SECOND: &str = include_str!("../corpus/contract-2.jsonl");
+const THIRD: &str = include_str!("../corpus/contract-3.jsonl");
+/// What is not decided yet, or wrong: solution sets with exponentials, and long rewritings.
+const OPEN: &str = include_str!("../corpus/contract-3-open.jsonl");
 const MEASURED: &str = include_str!("../corpus/measured.jsonl");
 const MORE: &str = include_str!("../corpus/more.jsonl");
 
@@ -54,6 +57,17 @@ fn every_case_of_the_contract_holds() {
 fn every_case_of_the_contracts_second_page_holds() {
     assert_eq!(cases(SECOND).count(), 56);
     check(SECOND);
+}
+
+#[test]
+fn every_case_of_the_contracts_third_page_holds_but_for_those_that_are_open() {
+    assert_eq!(cases(THIRD).count() + cases(OPEN).count(), 221);
+    check(THIRD);
+    // An open case that holds by now belongs to the others.
+    for case in cases(OPEN) {
+        let outcome = marker(&case).mark(case["entry"].as_str().unwrap()).outcome.name();
+        assert_ne!(case["expect"]["outcome"], outcome, "{} holds", case["id"]);
+    }
 }
 
 #[test]

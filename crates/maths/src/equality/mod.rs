@@ -8,6 +8,7 @@
 //!
 //! The entry must have a value wherever the key has one, single points aside.
 
+mod breaks;
 mod domain;
 mod has_value;
 mod pieces;
@@ -126,6 +127,7 @@ fn compare_quietly(key: &Expr, entry: &Expr, domain: &Domain) -> Equality {
     more.extend(sampler.points(40, 1));
     more.extend(sampler.points_at_literals(key, entry));
     more.extend(sampler.around_breaks(key, entry, &more));
+    more.extend(sampler.beside_zeros(key, entry, &more));
     let mut trial = Trial::new(&sampler, key, entry, Parts::of(key, entry, &names));
     if let Some(verdict) = trial.run(&more) {
         return verdict;

@@ -15,6 +15,8 @@ use crate::tree::{Expr, Function};
 /// The signs of the pieces and of the variables at a point: points with the same signs lie in the same part.
 pub(super) type Cell = Vec<i8>;
 
+/// The sign of a piece that can't be told.
+pub(super) const UNKNOWN: i8 = 2;
 /// Pieces that are told apart; so many make more parts than anyone's answer has.
 const MOST_PIECES: usize = 8;
 
@@ -64,7 +66,7 @@ impl Parts {
                 Some(Ordering::Less) => -1,
                 Some(Ordering::Equal) => 0,
                 Some(Ordering::Greater) => 1,
-                None => 2,
+                None => UNKNOWN,
             });
         }
         let zero = BigRational::zero();

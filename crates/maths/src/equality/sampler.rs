@@ -6,6 +6,7 @@ use num_bigint::BigInt;
 use num_rational::BigRational;
 use num_traits::{FromPrimitive, Signed, ToPrimitive};
 
+use super::breaks::{breaks_along, places_beside};
 use super::domain::{Domain, Range};
 use super::pieces::{gather_literals, gather_pieces};
 use crate::evaluate::{Evaluator, Point};
@@ -43,6 +44,15 @@ pub(super) struct Sampler<'a> {
     pub domain: &'a Domain,
     pub whole: &'a dyn Fn(&str) -> bool,
     pub seed: u64,
+}
+
+/// Whole numbers are not tried further out.
+const MOST_WHOLE: i64 = 3_000_000;
+/// Points beside zeros, of all variables.
+const MOST_BESIDE: usize = 90;
+
+fn is_factorial(expr: &Expr) -> bool {
+    matches!(expr, Expr::Factorial(_))
 }
 
 fn dyadic(n: i64, shift: u32) -> BigRational {
@@ -162,6 +172,9 @@ impl Sampler<'_> {
         gather_literals(key, &mut sizes);
         gather_literals(entry, &mut sizes);
         sizes.retain(|v| v.to_f64().is_some_and(|f| (4.0..1e9).contains(&f)));
+        if key.any(&is_factorial) || entry.any(&is_factorial) {
+            sizes.retain(|v| v.to_f64().is_some_and(|f| f < 150.0));
+        }
         sizes.sort();
         sizes.dedup();
         sizes.truncate(6);
@@ -179,6 +192,7 @@ impl Sampler<'_> {
         let mut points = Vec::new();
         for (i, name) in self.names.iter().enumerate().take(3) {
             if self.domain.is_whole(name) {
+                points.extend(self.whole_points_at(name, &sizes));
                 continue;
             }
             let base = self.points(values.len(), 2 + u64::try_from(i).unwrap_or(0));
@@ -190,6 +204,97 @@ impl Sampler<'_> {
             }
         }
         points
+    }
+
+    /// Whole numbers at and around the numbers that occur: something may begin or end at any of them.
+    fn whole_points_at(&self, name: &Arc<str>, sizes: &[BigRational]) -> Vec<Point> {
+        let mut values: Vec<BigInt> = Vec::new();
+        for size in sizes {
+            let at = size.floor().to_integer();
+            if at > BigInt::from(MOST_WHOLE) {
+                continue;
+            }
+            for beside in [-2, -1, 0, 1, 2] {
+                values.push(&at + BigInt::from(beside));
+            }
+            values.push(&at / BigInt::from(2));
+            values.push(&at * BigInt::from(2) + BigInt::from(1));
+            values.push(&at * BigInt::from(3) + BigInt::from(2));
+        }
+        values.sort();
+        values.dedup();
+        let Some(base) = self.points(1, 2).into_iter().next() else {
+            return Vec::new();
+        };
+        let least = match self.domain.range(name) {
+            Range::PositiveInteger => Some(1),
+            Range::NonnegativeInteger => Some(0),
+            _ => None,
+        };
+        let mirrored = least
+            .is_none()
+            .then(|| values.iter().map(|v| -v.clone()).collect::<Vec<_>>());
+        values.extend(mirrored.unwrap_or_default());
+        values
+            .into_iter()
+            .filter(|v| least.is_none_or(|l| *v >= BigInt::from(l)))
+            .map(|v| {
+                let mut point = base.clone();
+                point.insert(name.clone(), BigRational::from(v));
+                point
+            })
+            .collect()
+    }
+
+    /// Points beside the places where something inside bars, a root or a logarithm is zero, found exactly, whatever the
+    /// distance between them; along each variable, the others held at one of some points.
+    pub(super) fn beside_zeros(&self, key: &Expr, entry: &Expr, held: &[Point]) -> Vec<Point> {
+        let mut points = Vec::new();
+        let lines = if self.names.len() == 1 { 1 } else { 2 };
+        for name in self.names.iter().take(3) {
+            for others in held.iter().take(lines) {
+                let breaks = breaks_along(key, entry, name, others);
+                if breaks.is_empty() {
+                    continue;
+                }
+                let (low, high) = self.ends(name);
+                let mut places = places_beside(&breaks, low.as_ref(), high.as_ref());
+                if self.domain.is_whole(name) {
+                    let around = |v: &BigRational| {
+                        let at = v.floor();
+                        [-1, 0, 1, 2].map(|n| &at + BigRational::from(BigInt::from(n)))
+                    };
+                    places = places
+                        .iter()
+                        .map(BigRational::floor)
+                        .chain(breaks.iter().flat_map(|(_, at)| around(at)))
+                        .collect();
+                }
+                places.sort();
+                places.dedup();
+                for place in places {
+                    let fits = low.as_ref().is_none_or(|l| place >= *l) && self.allows(name, &place);
+                    if fits {
+                        let mut point = others.clone();
+                        point.insert(name.clone(), place);
+                        points.push(point);
+                    }
+                }
+            }
+        }
+        points.truncate(MOST_BESIDE);
+        points
+    }
+
+    /// The ends of a variable's domain.
+    fn ends(&self, name: &str) -> (Option<BigRational>, Option<BigRational>) {
+        let whole = |n: i64| Some(BigRational::from(BigInt::from(n)));
+        match self.domain.range(name) {
+            Range::Real | Range::Integer => (None, None),
+            Range::Positive | Range::Nonnegative | Range::NonnegativeInteger => (whole(0), None),
+            Range::PositiveInteger => (whole(1), None),
+            Range::Between(low, high) => (Some(low.clone()), Some(high.clone())),
+        }
     }
 
     /// Points on both sides of the places where something inside bars, a root or a logarithm changes its sign.
@@ -244,6 +349,40 @@ impl Sampler<'_> {
             .filter(|v| self.allows(name, v))
             .map(|v| std::iter::once((name.clone(), v)).collect())
             .collect()
+    }
+
+    /// No variable has anything between two of its values.
+    pub(super) fn is_whole_only(&self) -> bool {
+        self.names.iter().all(|name| self.domain.is_whole(name))
+    }
+
+    /// Points very close to one, on one side and on the other. Each variable moves by a step of its own, so that no line on
+    /// which two of them are equal is followed.
+    pub(super) fn sides(&self, point: &Point) -> [Vec<Point>; 2] {
+        let moved = |sign: i64, shift: u32| {
+            let step = |place: usize, value: &BigRational| {
+                let size = value.abs() + BigRational::from(BigInt::from(1));
+                size * dyadic(sign * (2 * i64::try_from(place).unwrap_or(0) + 3), shift)
+            };
+            let coordinate = |(place, (name, value)): (usize, (&Arc<str>, &BigRational))| {
+                let still = self.domain.is_whole(name);
+                let value = if still {
+                    value.clone()
+                } else {
+                    value + step(place, value)
+                };
+                (name.clone(), value)
+            };
+            point.iter().enumerate().map(coordinate).collect::<Point>()
+        };
+        let inside = |p: &Point| p.iter().all(|(name, value)| self.allows(name, value));
+        [1, -1].map(|sign| {
+            [34, 31]
+                .map(|shift| moved(sign, shift))
+                .into_iter()
+                .filter(inside)
+                .collect()
+        })
     }
 
     /// A few points close to one, whole numbers left as they are.

@@ -7,7 +7,7 @@ use std::sync::Arc;
 use astro_float::BigFloat;
 use num_rational::BigRational;
 
-use super::pieces::{Cell, Parts};
+use super::pieces::{Cell, Parts, UNKNOWN};
 use super::sampler::Sampler;
 use super::{Budget, Equality, Evidence, Stop};
 use crate::evaluate::{Evaluator, Point, Undefined};
@@ -133,13 +133,28 @@ impl<'a> Trial<'a> {
         None
     }
 
-    /// One without a value may lie at a single point, where that does not matter; three do not.
+    /// One without a value may lie at a single point, where that does not matter: it counts where points close by on one
+    /// side are without one as well. Whole numbers have nothing close by; three of them count.
     fn strike(&mut self, point: &Point) -> Option<Equality> {
         if self.struck.contains(point) {
             return None;
         }
         self.struck.push(point.clone());
-        (self.struck.len() >= 3).then(|| undefined(point))
+        let counts = if self.sampler.is_whole_only() {
+            self.struck.len() >= 3
+        } else {
+            let sides = self.sampler.sides(point);
+            sides
+                .iter()
+                .any(|side| !side.is_empty() && side.iter().all(|p| self.is_struck(p)))
+        };
+        counts.then(|| undefined(point))
+    }
+
+    /// Whether the key has a value at a point, and the entry none.
+    fn is_struck(&mut self, point: &Point) -> bool {
+        let found = self.look::<BigFloat>(point, LADDER[0], Wanted::bits(SURE), false);
+        matches!(found, Found::Strike)
     }
 
     fn look<S: End>(&mut self, point: &Point, precision: usize, wanted: Wanted, counted: bool) -> Found {
@@ -280,7 +295,7 @@ impl<'a> Trial<'a> {
         let seen = std::mem::take(&mut self.seen);
         let (mut points, mut bits, mut undecided) = (0, i64::MAX, false);
         let many = seen.len() > 6;
-        for part in seen.values() {
+        for (cell, part) in &seen {
             let agreed = part.agreed.iter().take(if many { 2 } else { 4 });
             let open = part.open.iter().take(4);
             let (mut good, mut unclear, mut key_known) = (0, 0, false);
@@ -305,9 +320,9 @@ impl<'a> Trial<'a> {
             }
             points += good;
             // Where not even the key can be worked out, there is nothing to hold an entry against.
-            undecided |= unclear > good && (key_known || good > 0);
+            undecided |= unclear > good && (key_known || good > 0) && !self.is_single(cell, part);
         }
-        if self.struck.len() >= 2 {
+        if self.sampler.is_whole_only() && self.struck.len() >= 2 {
             return self
                 .struck
                 .first()
@@ -324,6 +339,20 @@ impl<'a> Trial<'a> {
         }
         let digits = u32::try_from(bits.clamp(0, 10_000) * 3 / 10).unwrap_or(0);
         Equality::new(true, Evidence::Agreed { points, digits })
+    }
+
+    /// Whether a part is nothing but single points at which something is zero without being known to be, as `sin(pi x)` at
+    /// whole numbers: close by on both sides other parts begin. Single points are left aside.
+    fn is_single(&self, cell: &Cell, part: &Part) -> bool {
+        let parted = |point: &Point| {
+            let sides = self.sampler.sides(point);
+            sides.iter().any(|side| !side.is_empty())
+                && sides
+                    .iter()
+                    .flatten()
+                    .all(|p| self.parts.cell(p, self.sampler.whole) != *cell)
+        };
+        cell.contains(&UNKNOWN) && part.agreed.is_empty() && part.open.iter().all(parted)
     }
 
     fn without_points(&self, no_value: bool) -> Evidence {

@@ -19,6 +19,7 @@ use crate::budget::{Budget, note_undecided};
 use crate::equality::{Domain, Range};
 use crate::tree::Expr;
 use found::{Curve, MOST_ZEROS};
+pub(crate) use poly::{Poly, Root};
 
 /// Values of the other variables at which an equation is solved for one.
 const ROUNDS: i64 = 6;

@@ -240,7 +240,12 @@ pub(crate) struct Root {
 }
 
 impl Root {
-    fn halve(&mut self) {
+    /// Above the first, up to and with the second.
+    pub fn place(&self) -> (&BigRational, &BigRational) {
+        (&self.low, &self.high)
+    }
+
+    pub fn halve(&mut self) {
         let middle = (&self.low + &self.high) / BigInt::from(2);
         if self.sturm.count(&self.low, &middle) == 1 {
             self.high = middle;

@@ -30,6 +30,7 @@ mod refusals;
 mod results;
 mod review;
 mod setting;
+mod shares;
 mod signing_in;
 mod skills;
 mod slips;

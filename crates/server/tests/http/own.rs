@@ -348,6 +348,18 @@ async fn all_that_is_kept_is_taken_out_but_for_what_is_not_out_yet(pool: PgPool)
     assert!(!text.contains("\"outcome\""), "{text}");
     assert!(summary.contains("until the results are out"), "{summary}");
 
+    // Nor is it for somebody who was taken out of the class meanwhile.
+    sqlx::query("update class_members set left_at = now() where person_id = (select id from people where user_name = 'ada')")
+        .execute(&pool)
+        .await
+        .unwrap();
+    let (all, _, _) = take(&ada).await;
+    assert_eq!(
+        all["kept"]["works"][0]["recorded_percent"],
+        "until the results are out"
+    );
+    assert!(!all.to_string().contains("\"outcome\""), "{all}");
+
     // In homework each verdict was seen as it came.
     let open = store::put_assignment(
         &pool,
