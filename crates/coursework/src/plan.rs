@@ -76,7 +76,7 @@ pub fn setting_faults(s: &Settings, questions: usize) -> Vec<SettingFault> {
     if s.weight == 0 || s.weight > MOST {
         fault(
             "weight",
-            "A weight is 1 to 100. What is not to count is set so above.",
+            "A weight is 1 to 100. If it is not to count, say so above.",
         );
     }
     of_goal(s, questions, &mut fault);
@@ -95,7 +95,10 @@ pub fn setting_faults(s: &Settings, questions: usize) -> Vec<SettingFault> {
         }
     }
     if s.navigation != Navigation::Nonlinear && s.goal.is_some() {
-        fault("navigation", "Towards a goal, questions have no order.");
+        fault(
+            "navigation",
+            "In work towards a goal, questions have no fixed order.",
+        );
     }
     faults
 }
@@ -115,7 +118,7 @@ fn of_goal(s: &Settings, questions: usize, fault: &mut impl FnMut(&'static str, 
                 fault("kind", "A goal is for practice or reading.");
             }
             if s.time_limit.is_some() {
-                fault("time_limit", "No clock runs towards a goal.");
+                fault("time_limit", "Work towards a goal has no time limit.");
             }
         }
     }
@@ -260,7 +263,7 @@ fn told(all: &mut Vec<Effect>, old: &Settings, new: &Settings, begun: usize, now
             ""
         };
         does(format!(
-            "It is due earlier than {students} told.{after} What was handed in stays in time."
+            "It is due earlier than {students} told.{after} What has been handed in still counts as on time."
         ));
     }
     if new.closes < old.closes && new.closes <= now {

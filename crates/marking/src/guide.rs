@@ -44,7 +44,7 @@ static GUIDE: &[Topic] = &[
     },
     Topic {
         title: "Fractions",
-        words: "Use a stroke. Brackets keep a longer top or bottom together.",
+        words: "Use a slash (/). Put brackets round a longer top or bottom.",
         examples: &[n("3/4"), x("(x+1)/(2x)"), n("2 1/3")],
     },
     Topic {
@@ -84,7 +84,7 @@ static GUIDE: &[Topic] = &[
     },
     Topic {
         title: "Intervals",
-        words: "A round bracket leaves its end out, a square one takes it in; U joins two of them. An inequality is read as well.",
+        words: "A round bracket excludes its end, a square one includes it; U joins two of them. An inequality is read as well.",
         examples: &[
             of(Kind::Interval, "[1, 3)"),
             of(Kind::Interval, "(-inf, 2] U (3, inf)"),

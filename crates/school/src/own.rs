@@ -68,6 +68,11 @@ pub async fn calendar(school: &School, token: &str, base: &str) -> Result<Option
     all.sort_by_key(|d| (d.due, d.assignment));
     let mut calendar = Calendar::new();
     calendar.name(&name);
+    // A teacher finds the work in their class, a student on their desk.
+    let address = |assignment: Uuid| match class {
+        Some(class) => format!("{base}/classes/{class}/work/{assignment}"),
+        None => format!("{base}/work/{assignment}"),
+    };
     for due in all {
         let mut event = Event::new();
         event
@@ -75,7 +80,7 @@ pub async fn calendar(school: &School, token: &str, base: &str) -> Result<Option
             .summary(&format!("Due: {} ({})", due.title, due.class))
             .add_property("DTSTAMP", utc(now))
             .add_property("DTSTART", utc(due.due))
-            .add_property("URL", format!("{base}/work/{}", due.assignment))
+            .add_property("URL", address(due.assignment))
             .add_property("TRANSP", "TRANSPARENT")
             .sequence(due.sequence);
         calendar.push(event.done());

@@ -125,7 +125,7 @@ function AsStudent() {
   };
   return (
     <aside className={classes.asStudent} aria-label="As a student sees it">
-      You see this as a made-up student of the class. Nothing of it is kept.
+      You see this as a made-up student of the class. Nothing you do here is kept.
       <button type="button" onClick={() => void end()}>
         Back to my desk
       </button>

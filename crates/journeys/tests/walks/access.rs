@@ -145,7 +145,7 @@ async fn axe_finds_nothing_in_any_kind_or_view_light_dark_or_on_a_phone() -> Out
     found.extend(faults(&browser, "light, documents").await?);
     // A field in which maths is built up.
     browser.go_to(&radio, 3).await?;
-    browser.press("Build it up").await?;
+    browser.press("Equation keyboard").await?;
     browser.driver.query(By::Css("math-field")).first().await?;
     found.extend(faults(&browser, "light, built up").await?);
     let views = views(&site, &day, &pictures, &reports, &radio);
@@ -305,9 +305,9 @@ async fn axe_finds_nothing_in_programs_cards_and_the_starting_point() -> Outcome
         .driver
         .goto(site.address("/read/programs?whole=true"))
         .await?;
-    browser.sees("Go through them as cards").await?;
+    browser.sees("Practise them as cards").await?;
     found.extend(faults_everywhere(&browser, "a page with terms").await?);
-    browser.press("Go through them as cards").await?;
+    browser.press("Practise them as cards").await?;
     browser.sees("Nothing is scored").await?;
     found.extend(faults_everywhere(&browser, "terms").await?);
     browser.press("Go through 3 cards").await?;
@@ -353,7 +353,7 @@ async fn desk_views(browser: &Browser, site: &Site) -> Outcome<Vec<(String, Stri
         .await?
         .send_keys("A draft")
         .await?;
-    browser.press("Begin a draft").await?;
+    browser.press("Create a draft").await?;
     browser.sees("Choose at least one question").await?;
     let draft = browser.driver.current_url().await?.to_string();
     let went = format!("{}/went", setting.trim_end_matches('/'));
@@ -427,7 +427,7 @@ async fn axe_finds_nothing_on_the_teachers_desk() -> Outcome<()> {
     // What opens on a page: a question of the bank, a new code, an exception.
     browser.driver.goto(site.address("/bank")).await?;
     browser
-        .click("[aria-label='Look at A brace across a frame']")
+        .click("[aria-label='Preview A brace across a frame']")
         .await?;
     browser.sees("Answers and working").await?;
     found.extend(faults(&browser, "light, a question of the bank").await?);

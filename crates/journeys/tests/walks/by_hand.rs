@@ -104,7 +104,7 @@ async fn a_report_is_written_with_a_file_and_goes_to_the_teacher() -> Outcome<()
         .await?;
     browser.click("[aria-label='Put in a table']").await?;
     browser.keys("time").await?;
-    browser.click("[aria-label='Take this row out']").await?;
+    browser.click("[aria-label='Delete this row']").await?;
     browser.click("[aria-label='Add a column to the right']").await?;
     assert_eq!(
         number(
@@ -135,7 +135,7 @@ async fn a_report_is_written_with_a_file_and_goes_to_the_teacher() -> Outcome<()
         .await?;
     link.send_keys("javascript:alert(1)").await?;
     link.send_keys(Key::Enter + "").await?;
-    browser.sees("A link is a whole web address").await?;
+    browser.sees("Enter a full web address").await?;
     browser.type_over(&link, "skerry.example/log").await?;
     link.send_keys(Key::Enter + "").await?;
     browser
@@ -426,7 +426,7 @@ async fn a_call_is_listened_to_and_answered_from_two_documents() -> Outcome<()> 
     .await?;
 
     // Folding gives the focus back to where it was opened; on a phone they lie on a sheet.
-    browser.click("[aria-label='Fold Lift plan']").await?;
+    browser.click("[aria-label='Collapse Lift plan']").await?;
     let here: String = browser
         .driver
         .execute("return document.activeElement.textContent", Vec::new())
@@ -468,7 +468,7 @@ async fn all_of_it_can_be_done_by_keyboard() -> Outcome<()> {
     browser.keys(Key::Enter + "").await?;
     browser.says("[data-testid='found']", "2 of 3").await?;
     browser.driver.refresh().await?;
-    key(&browser, "[aria-label='Fold Crane log']").await?;
+    key(&browser, "[aria-label='Collapse Crane log']").await?;
     let here = "return document.activeElement.textContent";
     let here: String = browser.driver.execute(here, Vec::new()).await?.convert()?;
     assert_eq!(

@@ -14,7 +14,7 @@ async fn what_was_not_known_waits_and_comes_back() -> Outcome<()> {
         .goto(site.address("/read/ratios?whole=true"))
         .await?;
     browser.sees("a quotient without a unit").await?;
-    browser.press("Go through them as cards").await?;
+    browser.press("Practise them as cards").await?;
     browser.press("Go through 3 cards").await?;
     for known in ["Not yet", "Known", "Known"] {
         browser.press("Turn the card").await?;
@@ -23,9 +23,9 @@ async fn what_was_not_known_waits_and_comes_back() -> Outcome<()> {
     browser.sees("2 of 3 known.").await?;
     // It waits on Week, and can be gone through alone, the meaning first.
     browser.driver.goto(site.address("/")).await?;
-    browser.press("1 term waits to be known").await?;
+    browser.press("1 term still to learn").await?;
     browser.press("Meaning first").await?;
-    browser.press("Only the 1 that waits").await?;
+    browser.press("Only the 1 still to learn").await?;
     browser.sees("a quotient without a unit").await?;
     browser.press("Turn the card").await?;
     browser.press("Known").await?;
@@ -35,7 +35,7 @@ async fn what_was_not_known_waits_and_comes_back() -> Outcome<()> {
     // Two days later it is back.
     site.move_clock(2 * 86_400 + 3_600)?;
     browser.driver.refresh().await?;
-    browser.sees("1 term waits to be known").await?;
+    browser.sees("1 term still to learn").await?;
     browser.quit().await?;
     Ok(())
 }
@@ -105,7 +105,7 @@ async fn a_passage_is_marked_with_a_note_and_found_again() -> Outcome<()> {
             .await?
             .starts_with("A ratio compares by division.|If the rotor turns")
     );
-    browser.press("Take the mark away").await?;
+    browser.press("Delete the mark").await?;
     browser
         .driver
         .query(By::XPath("//blockquote[contains(., 'A ratio compares')]"))
@@ -125,7 +125,7 @@ async fn a_worked_example_is_walked_step_by_step() -> Outcome<()> {
         .driver
         .goto(site.address("/read/right-triangles?whole=true"))
         .await?;
-    browser.sees("Walk the example").await?;
+    browser.sees("Step through the example").await?;
     browser.sees("Step 1 of 2").await?;
     let field = browser
         .driver

@@ -31,7 +31,7 @@ async fn a_timed_quiz_is_handed_in_with_the_browser_closed() -> Outcome<()> {
         .await?;
     browser.press("Go on to question 2").await?;
     browser.sees("There is no going back to question 1").await?;
-    browser.press("Go on").await?;
+    browser.press("Continue").await?;
     browser.sees("Two resistors of").await?;
     browser
         .driver
@@ -125,7 +125,7 @@ async fn a_hand_in_is_taken_back_and_given_again_and_the_result_comes_after_due(
     browser.sees("Hand in Circuits?").await?;
     browser.press("Hand in").await?;
     browser.sees("receipt 2").await?;
-    browser.press("To Week").await?;
+    browser.press("Back to Week").await?;
     browser.sees("With the teacher").await?;
     site.move_clock(3 * 86_400)?;
     browser.driver.refresh().await?;

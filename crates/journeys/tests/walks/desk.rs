@@ -54,9 +54,9 @@ async fn a_class_is_run_from_an_empty_installation_to_a_students_answer() -> Out
     browser.press("I have read this").await?;
 
     // The class, by a list with a line that cannot be taken.
-    browser.press("Make a class").await?;
+    browser.press("New class").await?;
     fill(&browser, "Title", "Workshop Mathematics").await?;
-    browser.press("Make the class").await?;
+    browser.press("Create the class").await?;
     browser.sees("Nobody is in this class yet").await?;
     browser
         .driver
@@ -73,8 +73,8 @@ async fn a_class_is_run_from_an_empty_installation_to_a_students_answer() -> Out
 
     // Work with a question of the bank, tried as a student and given out.
     browser.press("Work").await?;
-    fill(&browser, "New work", "Blades and hubs").await?;
-    browser.press("Begin a draft").await?;
+    fill(&browser, "New assignment", "Blades and hubs").await?;
+    browser.press("Create a draft").await?;
     browser.sees("Choose at least one question").await?;
     browser.press("Choose from the bank").await?;
     fill(&browser, "Title", "Blades and bolts").await?;
@@ -103,7 +103,7 @@ async fn a_class_is_run_from_an_empty_installation_to_a_students_answer() -> Out
     browser.says("table", "Ebba Tornvik").await?;
     browser.press("Work").await?;
     browser.press("Blades and bolts").await?;
-    browser.press("Give it out").await?;
+    browser.press("Set it for the class").await?;
     browser.sees("given out").await?;
     browser.sign_out("Maren Oldacre").await?;
 
@@ -167,15 +167,15 @@ async fn a_moved_date_and_more_hand_ins_reach_the_student_without_the_reason() -
     browser.driver.query(By::Css(days)).first().await?;
     let all = browser.driver.find_all(By::Css(days)).await?;
     all.last().ok_or("a day")?.click().await?;
-    browser.click("[aria-label='Take this time']").await?;
+    browser.click("[aria-label='Use this time']").await?;
     fill(&browser, "More hand-ins", "2").await?;
     fill(&browser, "Why", "Was away with the rescue boat").await?;
-    browser.press("Give it").await?;
+    browser.press("Grant it").await?;
     browser.says("article p", "due").await?;
     let told = browser.text_of("article p").await?;
     browser.driver.goto(site.address("/classes")).await?;
     browser.press("Forces and Motion").await?;
-    browser.press("What was done").await?;
+    browser.press("Activity log").await?;
     browser.says("table", "Was away with the rescue boat").await?;
     browser.says("table", "Maren Oldacre").await?;
     browser.sign_out("Maren Oldacre").await?;
@@ -288,7 +288,7 @@ async fn wrong_entries_get_a_reply_and_a_query_is_accepted_after_its_effects_wer
     browser
         .says("[data-testid='changes']", "Ebba Tornvik: 0 % to")
         .await?;
-    fill(&browser, "A word with it", "Well measured.").await?;
+    fill(&browser, "Comment (optional)", "Well measured.").await?;
     browser.press("Accept it for this student").await?;
     browser.sees("The entry was accepted").await?;
     browser.sign_out("Maren Oldacre").await?;
@@ -330,7 +330,7 @@ async fn a_question_is_made_from_a_starter_and_another_is_corrected_with_its_eff
     let browser = Browser::start().await?;
     browser.sign_in(&site, "maren", "harbour-15").await?;
     browser.press("Bank").await?;
-    browser.press("Make a question").await?;
+    browser.press("New question").await?;
     browser.sees("Other numbers").await?;
     let change = async |from: &str, to: &str| -> Outcome<()> {
         // It is loaded once it is needed.
@@ -421,16 +421,16 @@ async fn a_question_is_made_from_a_starter_and_another_is_corrected_with_its_eff
         "{would}"
     );
     fill(&browser, "Why", "The circumference is meant").await?;
-    browser.press("Correct it there").await?;
+    browser.press("Correct it in those assignments").await?;
     browser.sees("marked differently now").await?;
     browser.driver.goto(&thread).await?;
     browser.sees("The key was corrected since").await?;
-    fill(&browser, "A word with it", "It was: thank you.").await?;
+    fill(&browser, "Comment (optional)", "It was: thank you.").await?;
     browser.press("Settled by the new key").await?;
     browser.sees("It was: thank you.").await?;
     browser.press("Classes").await?;
     browser.press("Workshop Mathematics").await?;
-    browser.press("What was done").await?;
+    browser.press("Activity log").await?;
     browser.says("table", "The circumference is meant").await?;
     browser.sign_out("Maren Oldacre").await?;
     browser.sign_in(&site, "ebba", "lichen-41").await?;

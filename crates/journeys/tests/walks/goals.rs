@@ -88,7 +88,7 @@ async fn a_review_is_drawn_answered_and_survives_a_reload() -> Outcome<()> {
         .await?;
     length.send_keys(Key::Control + "a").await?;
     length.send_keys("2").await?;
-    browser.press("Draw the review").await?;
+    browser.press("Create the review").await?;
     browser.sees("Question 1 of 2").await?;
     for field in browser
         .driver
@@ -104,7 +104,7 @@ async fn a_review_is_drawn_answered_and_survives_a_reload() -> Outcome<()> {
     browser.sees("Question 2 of 2").await?;
     browser.driver.refresh().await?;
     browser.sees("Question 2 of 2").await?;
-    browser.press("Leave it out").await?;
+    browser.press("Skip this one").await?;
     browser.sees("The end of the review").await?;
     browser.says("article", "left out").await?;
     browser.press("Draw another review").await?;

@@ -32,7 +32,7 @@ async fn a_student_does_a_homework_from_sign_in_to_a_recorded_score() -> Outcome
         .await?;
     browser.press("Check").await?;
     browser.sees("read this").await?;
-    browser.sees("That cost no try.").await?;
+    browser.sees("No try was used.").await?;
     browser
         .says("[data-testid='tries-left']", "3 of 3 tries left")
         .await?;
@@ -117,7 +117,7 @@ async fn a_student_does_a_homework_from_sign_in_to_a_recorded_score() -> Outcome
     other.type_in("b", " ").await?;
     other.press("Check").await?;
     other.sees("Part (b) is still empty").await?;
-    other.press("Go on working").await?;
+    other.press("Keep working").await?;
     other
         .says("[data-testid='tries-left']", "3 of 3 tries left")
         .await?;
@@ -138,7 +138,7 @@ async fn a_student_does_a_homework_from_sign_in_to_a_recorded_score() -> Outcome
     other.sees("Recorded now:").await?;
     other.press("Hand in").await?;
     other.sees("receipt 1").await?;
-    other.press("To Week").await?;
+    other.press("Back to Week").await?;
     other.sees("Handed in").await?;
     other.sees("Recorded score").await?;
     other.sees("13 %").await?;
@@ -166,7 +166,7 @@ async fn two_windows_do_not_overwrite_each_other() -> Outcome<()> {
     browser.driver.switch_to_window(first).await?;
     browser.type_in("a", "15.5").await?;
     browser.sees("Another window has changed this answer to").await?;
-    browser.press("The other one").await?;
+    browser.press("The other version").await?;
     browser.is_saved().await?;
     assert_eq!(
         browser.field("a").await?.prop("value").await?.as_deref(),

@@ -153,7 +153,7 @@ async fn every_kind_of_answer_by_pointer() -> Outcome<()> {
     gap("total").await?.send_keys(all).await?;
     check(&browser, "not_finished").await?;
     browser.sees("Two boxes are still empty.").await?;
-    browser.sees("That cost no try.").await?;
+    browser.sees("No try was used.").await?;
     gap("use").await?.send_keys(of_chart).await?;
     select(&browser, "select[data-gap='verdict']", verdict).await?;
     check(&browser, "right").await?;
@@ -648,7 +648,7 @@ async fn maths_is_built_up_and_typed_and_nothing_is_lost_between() -> Outcome<()
     let work = browser.open_work(&site, "Pictures and plans").await?;
     browser.go_to(&work, 8).await?;
     browser.type_in("a", "7/8").await?;
-    browser.press("Build it up").await?;
+    browser.press("Equation keyboard").await?;
     let built = "return document.querySelector('math-field') && document.querySelector('math-field').value";
     // What was typed is there, once the field is.
     let mut value = String::new();
@@ -688,7 +688,7 @@ async fn maths_is_built_up_and_typed_and_nothing_is_lost_between() -> Outcome<()
         browser.field("a").await?.value().await?.as_deref(),
         Some("(sqrt(3))/2")
     );
-    browser.press("Only type it").await?;
+    browser.press("Plain typing").await?;
     assert_eq!(
         browser.field("a").await?.value().await?.as_deref(),
         Some("(sqrt(3))/2")

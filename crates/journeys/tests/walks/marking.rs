@@ -145,7 +145,7 @@ async fn points_are_kept_student_by_student_and_released_together() -> Outcome<(
     browser
         .click(&format!("{first}fieldset > div:nth-of-type(3) input"))
         .await?;
-    let give = "//article[starts-with(@aria-label, 'Answer of Question 1')]//button[normalize-space(.)='Keep the points']";
+    let give = "//article[starts-with(@aria-label, 'Answer of Question 1')]//button[normalize-space(.)='Hold back the points']";
     browser
         .driver
         .query(By::XPath(give))
@@ -154,7 +154,7 @@ async fn points_are_kept_student_by_student_and_released_together() -> Outcome<(
         .click()
         .await?;
     browser
-        .says(first.trim(), "Kept; nobody sees it before it is released")
+        .says(first.trim(), "Held back: nobody sees it until it is released")
         .await?;
     browser.sees("1 answer is kept.").await?;
     browser.says("[aria-label='Students']", "wait").await?;

@@ -187,7 +187,7 @@ async fn a_paper_copy_is_written_on_kept_printed_and_handed_to_the_teacher() -> 
         "{heads}"
     );
     assert_eq!(printed(&browser).await?.len(), stack);
-    browser.press("Blind").await?;
+    browser.press("Codes only").await?;
     browser.says("section[data-page='1'] header", "Copy ").await?;
     let heads = browser.text_of("section[data-page] header").await?;
     assert!(!heads.contains("Ebba"), "{heads}");

@@ -61,7 +61,7 @@ async fn the_pictures_of_the_readme() -> Outcome<()> {
     browser.picture(&file("after-set.png")).await?;
     browser.press("Worked example").await?;
     browser.sees("A similar question with other numbers").await?;
-    browser.press("Open the first step").await?;
+    browser.press("Show the first step").await?;
     browser.press("Workings").await?;
     browser
         .driver

@@ -83,7 +83,7 @@ async fn a_page_is_read_in_steps_and_read_aloud() -> Outcome<()> {
         .execute("return window.__voice.paused", Vec::new())
         .await?;
     assert!(paused.convert::<bool>()?);
-    browser.press("Go on reading").await?;
+    browser.press("Resume").await?;
     run(&browser, "window.__finish()").await?;
     browser.sees("Read aloud").await?;
 

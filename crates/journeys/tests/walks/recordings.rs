@@ -22,7 +22,7 @@ async fn answer(browser: &Browser, stop: &str, entry: &str) -> Outcome<()> {
         field.send_keys(entry).await?;
     }
     browser.press("Answer").await?;
-    browser.press("Go on").await?;
+    browser.press("Continue").await?;
     browser.driver.query(By::Css(&section)).not_exists().await?;
     Ok(())
 }
@@ -59,7 +59,7 @@ async fn a_recording_halts_at_its_stops_and_is_handed_in_once_it_was_seen() -> O
     browser.says("[data-testid='time']", "0:27 of 0:42").await?;
     let words = browser
         .driver
-        .query(By::XPath("//label[contains(., 'Look for words')]"))
+        .query(By::XPath("//label[contains(., 'Search the transcript')]"))
         .first()
         .await?;
     words.click().await?;

@@ -253,7 +253,7 @@ impl Posed for PosedCounters {
             );
         }
         if counted(fields) == 0 {
-            return Some(Marking::new(Outcome::Unfinished).note("Nothing is done to them yet."));
+            return Some(Marking::new(Outcome::Unfinished).note("You have not changed anything yet."));
         }
         if self.view.action != Action::Group {
             let right = counted(fields) == self.count;

@@ -100,7 +100,7 @@ impl Posed for PosedFraction {
         // Boxes leave no blank behind the bar: `2 /4` is a whole part with nothing above it, `3 / 8` is typed so.
         let above = text.starts_with('/') || (self.mixed && text.contains(" /") && !text.contains(" / "));
         let words = match (above, text.ends_with('/')) {
-            (true, true) => "Nothing stands above and below the bar yet.",
+            (true, true) => "The top and the bottom are still empty.",
             (true, false) => "Nothing stands above the bar yet.",
             (false, true) => "Nothing stands below the bar yet.",
             (false, false) => return None,

@@ -266,7 +266,7 @@ impl Posed for PosedOrder {
         if marking.outcome == Outcome::Partial {
             let run = self.longest(order).len();
             marking = marking.note(format!(
-                "{run} of {} steps stand in the right order.",
+                "{run} of {} steps are in the right order.",
                 self.right.len()
             ));
         }

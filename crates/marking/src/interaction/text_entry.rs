@@ -381,7 +381,7 @@ fn form_words(form: FormName) -> &'static str {
         F::Mixed => "a mixed number",
         F::Scientific => "in scientific notation",
         F::Expanded => "multiplied out",
-        F::Factored => "factored as far as it goes",
+        F::Factored => "fully factorised",
         F::SingleFraction => "a single fraction",
         F::NoDecimals => "without decimals",
         F::SimplestRoot => "with the root simplified",

@@ -190,9 +190,17 @@ impl MembersRule {
             let (r, c) = size(rows);
             let transposed = self.kind == Kind::Matrix && self.is_transposed(rows);
             let note = if self.kind == Kind::Matrix {
-                format!("This matrix has {r} rows and {c} columns; another size is wanted.")
+                format!(
+                    "This matrix has {} and {}; a different size is wanted.",
+                    counted(r, "row"),
+                    counted(c, "column")
+                )
             } else {
-                format!("There are {c} values here; another number of them is wanted.")
+                let verb = if c == 1 { "is" } else { "are" };
+                format!(
+                    "There {verb} {} here; a different number is wanted.",
+                    counted(c, "value")
+                )
             };
             return Marking::new(Outcome::Incorrect)
                 .note(note)
@@ -271,5 +279,13 @@ impl MembersRule {
             let right = (*k).clone().times((*m0).clone());
             self.same(&left, &right).equal
         })
+    }
+}
+/// `1 row`, `3 rows`.
+fn counted(n: usize, what: &str) -> String {
+    if n == 1 {
+        format!("1 {what}")
+    } else {
+        format!("{n} {what}s")
     }
 }

@@ -204,7 +204,7 @@ pub(crate) async fn make_token(
         return refuse("Classes are managed by their teachers.");
     }
     if store::api_tokens_of(&school.pool, who.0.id).await?.len() >= MOST_TOKENS {
-        return refuse("End one of your tokens first: 20 are the most.");
+        return refuse("You can have 20 tokens at most: revoke one first.");
     }
     let token = format!("slate_{}", fresh_token()?);
     let kept = ApiToken {

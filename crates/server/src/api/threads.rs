@@ -92,7 +92,7 @@ pub(crate) async fn ask(
     let last = tries.filter(|_| visible).max_by_key(|(_, t)| t.event);
     if body.query && last.is_none() {
         return Err(ApiError::Unusable(
-            "Nothing was marked here yet, so there is no mark to query.".into(),
+            "Nothing has been marked here yet, so there is no mark to query.".into(),
         ));
     }
     let new = store::NewThread {
@@ -414,7 +414,7 @@ pub(crate) async fn take_back_message(
         return Ok(HttpResponse::NoContent().finish());
     }
     Err(ApiError::Unusable(
-        "It was read already, so it stays. You can write that you meant something else.".into(),
+        "It has already been read, so it can’t be deleted. Send a second message instead.".into(),
     ))
 }
 

@@ -39,7 +39,9 @@ pub(crate) struct WelcomeView {
 }
 
 fn used_up() -> ApiError {
-    ApiError::Unusable("This link was used already, or has run out. Ask your teacher for a new one.".into())
+    ApiError::Unusable(
+        "This link has already been used, or has expired. Ask your teacher for a new one.".into(),
+    )
 }
 
 /// Whom a link is for. Looking does not use it up.

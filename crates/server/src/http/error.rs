@@ -119,7 +119,7 @@ impl ApiError {
             ApiError::NoSuchMethod { .. } => (
                 StatusCode::METHOD_NOT_ALLOWED,
                 "no_such_method",
-                "This can't be done with what is here.".into(),
+                "This is not possible here.".into(),
             ),
             ApiError::ForeignOrigin => (
                 StatusCode::FORBIDDEN,
@@ -224,7 +224,7 @@ pub(crate) fn of_payload(error: &PayloadError) -> ApiError {
     match error {
         PayloadError::Overflow => ApiError::TooLarge(0),
         PayloadError::Io(e) if e.kind() == std::io::ErrorKind::TimedOut => ApiError::TooSlow,
-        _ => ApiError::Unusable("The request did not come through whole. Try again.".into()),
+        _ => ApiError::Unusable("The request did not arrive complete. Try again.".into()),
     }
 }
 

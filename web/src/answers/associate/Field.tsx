@@ -69,7 +69,7 @@ export default function Field(props: FieldProps<"associate">) {
                   className={classes.apart}
                   onClick={() => onChange({ pairs: pairs.filter((p) => p !== pair) })}
                 >
-                  Take apart
+                  Separate
                   <span className="only-spoken">
                     {" "}
                     <Line content={text(pair[0])} /> and <Line content={text(pair[1])} />

@@ -85,13 +85,13 @@ export function Files({ assignment, question, files, most, disabled, onChange }:
                 <Button
                   size="compact-sm"
                   variant="subtle"
-                  aria-label={`Take out ${file.name}`}
+                  aria-label={`Remove ${file.name}`}
                   onClick={() => {
                     onChange((all) => all.filter((f) => f.id !== file.id));
                     void dropFile(assignment, file.id);
                   }}
                 >
-                  Take out
+                  Remove
                 </Button>
               )}
             </li>
@@ -146,7 +146,7 @@ export function Links({ links, most, disabled, onChange }: LinksProps) {
   const add = () => {
     const link = /^[a-z]+:/i.test(typed.trim()) ? typed.trim() : ["https:", typed.trim()].join("//");
     if (!/^https?:\/\/[^\s/]+\.[^\s]+$/i.test(link) || link.length > 500) {
-      setProblem("A link is a whole web address, such as https://skerry.example/log.");
+      setProblem("Enter a full web address, such as https://skerry.example/log.");
     } else if (links.includes(link)) {
       setProblem("This link is here already.");
     } else {
@@ -168,10 +168,10 @@ export function Links({ links, most, disabled, onChange }: LinksProps) {
                 <Button
                   size="compact-sm"
                   variant="subtle"
-                  aria-label={`Take out ${link}`}
+                  aria-label={`Remove ${link}`}
                   onClick={() => onChange(links.filter((l) => l !== link))}
                 >
-                  Take out
+                  Remove
                 </Button>
               )}
             </li>

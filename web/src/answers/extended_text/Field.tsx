@@ -164,9 +164,9 @@ function Toolbar({ editor }: { editor: Editor }) {
         <RichTextEditor.ControlsGroup>
           {word("+ row", "Add a row below", () => run().addRowAfter().run())}
           {word("+ column", "Add a column to the right", () => run().addColumnAfter().run())}
-          {word("− row", "Take this row out", () => run().deleteRow().run())}
-          {word("− column", "Take this column out", () => run().deleteColumn().run())}
-          {word("− table", "Take the table out", () => run().deleteTable().run())}
+          {word("− row", "Delete this row", () => run().deleteRow().run())}
+          {word("− column", "Delete this column", () => run().deleteColumn().run())}
+          {word("− table", "Delete the table", () => run().deleteTable().run())}
         </RichTextEditor.ControlsGroup>
       )}
       <RichTextEditor.ControlsGroup>

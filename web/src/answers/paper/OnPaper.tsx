@@ -352,7 +352,7 @@ export function OnPaper({ entry }: { entry: Entry }) {
             {entry.type === "graphic_order"
               ? "Number the places in their order."
               : entry.several
-                ? "Cross every place that is asked for."
+                ? "Put a cross in every place asked for."
                 : "Cross one place."}
           </Do>
           <PictureArea picture={entry.picture}>{() => <span className={classes.spot} />}</PictureArea>
@@ -401,7 +401,7 @@ export function OnPaper({ entry }: { entry: Entry }) {
         <>
           <Do>
             {entry.label}, in JavaScript
-            {Object.keys(entry.files).length > 0 ? "; what it reads stands here" : ""}.
+            {Object.keys(entry.files).length > 0 ? "; the files it reads are printed here" : ""}.
           </Do>
           {Object.entries(entry.files).map(([name, text]) => (
             <figure key={name} className={classes.listing}>

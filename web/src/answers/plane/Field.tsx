@@ -279,7 +279,7 @@ export default function Field(props: FieldProps<"plane">) {
                           data-open={`${o.id}/${n}`}
                           onChange={(e) => setOpen(o, n, e.currentTarget.checked)}
                         />
-                        left out
+                        not included
                       </label>
                     )}
                   </div>
@@ -295,7 +295,7 @@ export default function Field(props: FieldProps<"plane">) {
                       data-open={`${o.id}/0`}
                       onChange={(e) => setOpen(o, 0, e.currentTarget.checked)}
                     />
-                    the edge does not belong to it
+                    edge not included
                   </label>
                 </div>
               )}

@@ -25,7 +25,7 @@ export default function Field(props: FieldProps<"recording">) {
     try {
       const file = await keepFile(assignment, question, sound, called);
       if (!file.media_type.startsWith("audio/")) {
-        setTrouble(`${called} is no sound.`);
+        setTrouble(`${called} is not a sound file.`);
         void dropFile(assignment, file.id);
       } else {
         onChange(withWritten({}, { files: [{ ...file, ...(seconds ? { seconds } : {}) }] }));

@@ -24,7 +24,7 @@ export function BuildUp(props: Props) {
         aria-expanded={building}
         onClick={() => setBuilding(!building)}
       >
-        {building ? "Only type it" : "Build it up"}
+        {building ? "Plain typing" : "Equation keyboard"}
       </button>
       {building && (
         <Suspense fallback={<p>One moment…</p>}>

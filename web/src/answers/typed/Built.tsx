@@ -73,7 +73,7 @@ export default function Built({ assignment, question, part, label, entry, onChan
       <div ref={place} />
       {first.trim() !== "" && read.data?.problem && (
         <p className={classes.problem}>
-          What stands in the line can't be read yet. It is kept until you build something.
+          What you typed can’t be read yet. It is kept until you build something.
         </p>
       )}
       <p className={classes.problem} aria-live="polite">

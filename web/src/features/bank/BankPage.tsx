@@ -27,7 +27,7 @@ export function BankPage() {
           <div className={classes.buttons}>
             <h1>Bank</h1>
             <Button component={Link} to="/bank-new" size="sm">
-              Make a question
+              New question
             </Button>
             <Button component={Link} to="/bank-recordings" variant="default" size="sm">
               Recordings
@@ -38,7 +38,7 @@ export function BankPage() {
           </div>
           <ZipIn />
           <Finder bank={bank.data} finder={finder} />
-          {found.length === 0 && <p>No question fits. Take one of the three away.</p>}
+          {found.length === 0 && <p>No questions match. Clear one of the three filters.</p>}
           <ul className={classes.list}>
             {found.map((q) => (
               <li key={q.id}>
@@ -56,10 +56,10 @@ export function BankPage() {
                   size="compact-sm"
                   variant="default"
                   aria-expanded={open === q.id}
-                  aria-label={`${open === q.id ? "Close" : "Look at"} ${q.title}`}
+                  aria-label={`${open === q.id ? "Close" : "Preview"} ${q.title}`}
                   onClick={() => setOpen(open === q.id ? null : q.id)}
                 >
-                  {open === q.id ? "Close" : "Look"}
+                  {open === q.id ? "Close" : "Preview"}
                 </Button>
                 {open === q.id && (
                   <div style={{ flexBasis: "100%" }}>
@@ -69,7 +69,7 @@ export function BankPage() {
                         Edit as text
                       </Link>
                       <Link to="/bank-new" search={{ from: `copy:${q.id}` }}>
-                        Make a copy
+                        Duplicate
                       </Link>
                     </p>
                   </div>

@@ -240,7 +240,7 @@ function PagePreview({ skill, text, onFaults }: PreviewProps & { skill: string }
             return (
               // biome-ignore lint/suspicious/noArrayIndexKey: a preview is drawn anew as a whole
               <p key={i} className={classes.dim}>
-                Here stands a question to check oneself with.
+                A question to check yourself with appears here.
               </p>
             );
           })}

@@ -52,7 +52,7 @@ export function Correction({ slug }: { slug: string }) {
       )}
       <Textarea
         label="Why"
-        description="Kept with what was done."
+        description="Kept in the activity log."
         maw={480}
         maxLength={500}
         value={why}
@@ -61,7 +61,7 @@ export function Correction({ slug }: { slug: string }) {
       {make.error && <Trouble error={make.error} />}
       <div className={classes.buttons}>
         <Button size="sm" disabled={why.trim() === ""} loading={make.isPending} onClick={() => make.mutate()}>
-          Correct it there
+          Correct it in those assignments
         </Button>
       </div>
     </section>

@@ -27,15 +27,15 @@ export function ZipIn() {
     <>
       <div className={classes.buttons}>
         <Button component="a" variant="default" size="sm" href="/api/bank/export.zip" download>
-          All of it as a zip
+          Download everything (zip)
         </Button>
         <Button component="a" variant="default" size="sm" href="/api/bank/qti.zip" download>
-          The questions as QTI
+          Download the questions (QTI)
         </Button>
         <FileButton accept=".zip,application/zip" onChange={(file) => file && bring.mutate(file)}>
           {(props) => (
             <Button variant="default" size="sm" loading={bring.isPending} {...props}>
-              Bring in a zip
+              Import a zip
             </Button>
           )}
         </FileButton>
@@ -46,7 +46,7 @@ export function ZipIn() {
           <p>
             {fresh === 1 ? "1 file is" : `${fresh} files are`} new
             {known > 0 && `, ${known === 1 ? "1 was" : `${known} were`} here already`}
-            {faulty.length > 0 && `, ${faulty.length === 1 ? "1 was" : `${faulty.length} were`} left out`}.
+            {faulty.length > 0 && `, ${faulty.length === 1 ? "1 was" : `${faulty.length} were`} skipped`}.
           </p>
           {faulty.length > 0 && (
             <ul className={classes.faults}>
@@ -61,7 +61,7 @@ export function ZipIn() {
           )}
           {bring.data.told.length > 0 && (
             <>
-              <p>Not taken, or taken otherwise:</p>
+              <p>Skipped, or changed on the way in:</p>
               <ul>
                 {bring.data.told.map((line) => (
                   <li key={line}>{line}</li>

@@ -185,7 +185,7 @@ function Ended({ board }: { board: Board }) {
     <p className={classes.ended} role="status" data-testid="ended">
       {board.closed_because}{" "}
       <Link to="/work/$id/result" params={{ id: board.id }}>
-        To the result
+        See the result
       </Link>
     </p>
   );
@@ -242,8 +242,8 @@ function WithMoveOn({ board, question, onGo, flush, children }: MoveOnProps) {
       {move.error && <Trouble error={move.error} />}
       <Asking
         opened={asking && possible}
-        title="No way back"
-        confirm="Go on"
+        title="You can’t go back"
+        confirm="Continue"
         leave="Stay here"
         pending={move.isPending}
         onConfirm={() => move.mutate()}

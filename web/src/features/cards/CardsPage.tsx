@@ -86,7 +86,7 @@ function Choose({ view, chosen, meaning, onBegin }: ChooseProps) {
         </Button>
         {waiting.length > 0 && (
           <Button variant="default" onClick={() => onBegin(waiting)}>
-            {waiting.length === 1 ? "Only the 1 that waits" : `Only the ${waiting.length} that wait`}
+            {waiting.length === 1 ? "Only the 1 still to learn" : `Only the ${waiting.length} still to learn`}
           </Button>
         )}
       </div>
@@ -142,7 +142,7 @@ function Deck({ deck, meaning, onEnd }: DeckProps) {
     return (
       <section className={classes.sheet}>
         <h1 ref={face} tabIndex={-1}>
-          Gone through
+          All done
         </h1>
         <p>
           {deck.length - missed.length} of {deck.length} known.

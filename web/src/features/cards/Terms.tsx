@@ -21,7 +21,7 @@ export function Terms({ skill, terms }: { skill: string; terms: Schemas["TermVie
       </dl>
       <p>
         <Link to="/cards" search={{ pages: [skill] }}>
-          Go through them as cards
+          Practise them as cards
         </Link>
       </p>
     </section>
@@ -40,7 +40,7 @@ export function TermsWaiting() {
       <h2>Terms</h2>
       <p>
         <Link to="/cards" search={{}}>
-          {waiting.length === 1 ? "1 term waits to be known" : `${waiting.length} terms wait to be known`}
+          {waiting.length === 1 ? "1 term still to learn" : `${waiting.length} terms still to learn`}
         </Link>
       </p>
     </section>

@@ -12,7 +12,7 @@ export function ActsPage() {
   const { id } = useParams({ from: "/signed-in/classes/$id/acts" });
   const acts = useQuery(actsQuery(id));
   return (
-    <ClassFrame id={id} here="What was done">
+    <ClassFrame id={id} here="Activity log">
       {acts.error && <Trouble error={acts.error} />}
       {acts.isPending && <Skeleton height={320} aria-label="Loading what was done" />}
       {acts.data && acts.data.acts.length === 0 && (
@@ -20,7 +20,7 @@ export function ActsPage() {
       )}
       {acts.data && acts.data.acts.length > 0 && (
         // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reached by keyboard
-        <section className={classes.scroll} aria-label="What was done" tabIndex={0}>
+        <section className={classes.scroll} aria-label="Activity log" tabIndex={0}>
           <table className={classes.table}>
             <thead>
               <tr>

@@ -29,7 +29,7 @@ export function DateAndTime({ label, value, onChange, term, description, inline 
       size={inline ? "xs" : "sm"}
       {...(inline ? { "aria-label": `${label}: ${dayjs(value).format(FORMAT)}` } : { label, description })}
       valueFormat={FORMAT}
-      placeholder={inline ? "" : "As it is"}
+      placeholder={inline ? "" : "Keep the date"}
       clearable={!inline}
       firstDayOfWeek={1}
       getDayProps={(day) =>
@@ -38,7 +38,7 @@ export function DateAndTime({ label, value, onChange, term, description, inline 
       error={value && outside(term, value.slice(0, 10)) ? "Outside the term" : undefined}
       errorProps={{ c: "var(--ochre)" }}
       timePickerProps={{ hoursInputLabel: "Hours", minutesInputLabel: "Minutes" }}
-      submitButtonProps={{ "aria-label": "Take this time" }}
+      submitButtonProps={{ "aria-label": "Use this time" }}
       value={value === "" ? null : value.replace("T", " ")}
       onChange={(to) => onChange(to ? to.slice(0, 16).replace(" ", "T") : "")}
     />

@@ -59,8 +59,8 @@ export function ClassForm({ stands, action, pending, error, saved, onSubmit }: P
         onChange={(to) => to && setZone(to)}
       />
       <Textarea
-        label="A word to the class"
-        description="It stands at the top of the page that students have of this class."
+        label="Message to the class"
+        description="Shown at the top of the class page."
         autosize
         minRows={2}
         maxLength={2000}

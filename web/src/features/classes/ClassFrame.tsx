@@ -15,7 +15,7 @@ const tabs = [
   { to: "/classes/$id/skills", label: "Skills" },
   { to: "/classes/$id/start", label: "Starting point" },
   { to: "/classes/$id/portal", label: "Portal" },
-  { to: "/classes/$id/acts", label: "What was done" },
+  { to: "/classes/$id/acts", label: "Activity log" },
   { to: "/classes/$id/settings", label: "Settings" },
 ] as const;
 

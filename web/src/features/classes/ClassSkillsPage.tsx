@@ -35,7 +35,7 @@ export function ClassSkillsPage() {
               ))}
             </section>
             <section className={classes.section}>
-              <h2>Wished for</h2>
+              <h2>What students would like</h2>
               {found.data.wished.length === 0 && (
                 <p className={classes.dim}>
                   No student has marked a skill yet. They can, under Skills, for anything they would like to
@@ -82,7 +82,7 @@ function Suggested({ id, suggestion: s }: { id: string; suggestion: Schemas["Cla
         {s.by}, {moment(s.at)}
       </p>
       <details>
-        <summary>How far each is</summary>
+        <summary>Progress by student</summary>
         <table className={classes.table}>
           <thead>
             <tr>
@@ -108,7 +108,7 @@ function Suggested({ id, suggestion: s }: { id: string; suggestion: Schemas["Cla
       {back.error && <Trouble error={back.error} />}
       <div className={classes.actions}>
         <Button size="compact-sm" variant="default" loading={back.isPending} onClick={() => back.mutate()}>
-          Take it back
+          Withdraw it
         </Button>
       </div>
     </article>
@@ -175,7 +175,7 @@ function SuggestForm({ id, skills, skill, onSkill }: FormProps) {
         onChange={(value) => value && setTo(value)}
       />
       <TextInput
-        label="A word why"
+        label="Reason"
         description="Students read it on their Week."
         maxLength={300}
         value={why}

@@ -21,7 +21,7 @@ export function ClassesPage() {
           <div className={classes.head}>
             <h1>Classes</h1>
             <Button component={Link} to="/classes/new">
-              Make a class
+              New class
             </Button>
           </div>
           {list.length === 0 && (

@@ -80,7 +80,7 @@ export function ExceptionForm({ id, students, assignments, onDone }: Props) {
         />
       </div>
       <div className={classes.pair}>
-        <NumberInput label="More time, in per cent" min={0} max={300} value={time} onChange={setTime} />
+        <NumberInput label="Extra time (%)" min={0} max={300} value={time} onChange={setTime} />
         <NumberInput label="More hand-ins" min={0} max={50} value={handIns} onChange={setHandIns} />
       </div>
       <NumberInput label="More sets of numbers" min={0} max={50} value={sets} onChange={setSets} />
@@ -100,10 +100,10 @@ export function ExceptionForm({ id, students, assignments, onDone }: Props) {
       {give.error && <Trouble error={give.error} />}
       <div className={classes.actions}>
         <Button type="submit" size="sm" disabled={!assignment} loading={give.isPending}>
-          Give it
+          Grant it
         </Button>
         <Button size="sm" variant="default" onClick={() => onDone(false)}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </form>

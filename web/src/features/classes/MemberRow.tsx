@@ -80,11 +80,11 @@ export function MemberRow({ id, member, groups, onLink }: Props) {
           </Menu.Target>
           <Menu.Dropdown>
             {member.may_reset && (
-              <Menu.Item onClick={() => link.mutate()}>Make a link that signs in once</Menu.Item>
+              <Menu.Item onClick={() => link.mutate()}>Create a one-time sign-in link</Menu.Item>
             )}
             {member.may_reset && <Menu.Item onClick={() => setSetting(true)}>Set a new password</Menu.Item>}
             <Menu.Item onClick={() => change.mutate({ group: member.group ?? null, left: !left })}>
-              {left ? "Bring back" : "Take out of the class"}
+              {left ? "Put back" : "Remove from the class"}
             </Menu.Item>
           </Menu.Dropdown>
         </Menu>

@@ -17,7 +17,12 @@ export function NewClassPage() {
   return (
     <Frame trail={[{ label: "A new class" }]}>
       <h1>A new class</h1>
-      <ClassForm action="Make the class" pending={make.isPending} error={make.error} onSubmit={make.mutate} />
+      <ClassForm
+        action="Create the class"
+        pending={make.isPending}
+        error={make.error}
+        onSubmit={make.mutate}
+      />
     </Frame>
   );
 }

@@ -43,7 +43,7 @@ export function NewPassword({ id, member, onDone }: { id: string; member: Member
           Set it
         </Button>
         <Button size="xs" variant="default" onClick={onDone}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </form>

@@ -26,7 +26,7 @@ export function PeoplePage() {
             <People view={found.data} onLink={setAdded} />
             <p>
               <a href={`/api/classes/${id}/people.csv`} download>
-                The list as CSV
+                Download the list (CSV)
               </a>
             </p>
           </div>
@@ -81,9 +81,9 @@ function People({ view, onLink }: PeopleProps) {
       </div>
       {left.length > 0 && (
         <div className={classes.section}>
-          <h2>Taken out</h2>
+          <h2>Removed from the class</h2>
           <p className={classes.dim}>What they did is kept, and is there again when they are brought back.</p>
-          {table("Taken out", left)}
+          {table("Removed from the class", left)}
         </div>
       )}
       <div className={classes.section}>
@@ -112,16 +112,16 @@ function JoinCode({ view }: { view: ClassView }) {
           <p className={classes.code} data-testid="join-code">
             {view.join_code}
           </p>
-          <p className={classes.dim}>Whoever has the code can come in. End it once everybody has.</p>
+          <p className={classes.dim}>Anyone with the code can join. Cancel it once everyone has.</p>
           <Button size="sm" variant="default" loading={change.isPending} onClick={() => change.mutate(false)}>
-            End this code
+            Cancel this code
           </Button>
         </>
       ) : (
         <>
-          <p className={classes.dim}>Nobody can join by themselves now.</p>
+          <p className={classes.dim}>There is no code, so nobody can join by themselves.</p>
           <Button size="sm" variant="default" loading={change.isPending} onClick={() => change.mutate(true)}>
-            Make a code
+            Create a code
           </Button>
         </>
       )}

@@ -29,14 +29,14 @@ export function ClassSettingsPage() {
           onSubmit={save.mutate}
         />
       )}
-      <section className={classes.section} aria-label="Take the class out">
-        <h2>Take the class out</h2>
+      <section className={classes.section} aria-label="Export this class">
+        <h2>Export this class</h2>
         <p>
           All that is kept of this class as a zip: people, assignments, work with its scores, and what was
           done when.
         </p>
         <Button component="a" variant="default" href={`/api/classes/${id}/everything.zip`} download>
-          The class as a zip
+          Download the class (zip)
         </Button>
       </section>
     </ClassFrame>

@@ -53,7 +53,7 @@ export function SheetPage() {
               {students.length} of {sheet.data.students.length} shown
             </span>
             <Button component="a" variant="default" size="sm" href={`/api/classes/${id}/sheet.csv`} download>
-              As CSV
+              Download CSV
             </Button>
             {chosen.length > 0 && (
               <Button size="sm" onClick={() => setExcepting(true)}>

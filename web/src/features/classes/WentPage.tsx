@@ -33,7 +33,7 @@ export function WentPage() {
           <h1>How {went.data.title} went</h1>
           <p className={classes.dim}>
             <a href={`/api/classes/${id}/assignments/${assignment}/went.csv`} download>
-              As CSV
+              Download CSV
             </a>
             {" · "}
             {went.data.begun === 1 ? "1 student has" : `${went.data.begun} students have`} begun.
@@ -56,11 +56,11 @@ function OneQuestion({ question: q, place }: { question: Question; place: Place 
         Question {q.question + 1}: {q.title}
       </h2>
       {q.tried === 0 ? (
-        <p className={classes.dim}>Nothing was checked here yet.</p>
+        <p className={classes.dim}>Nothing has been checked here yet.</p>
       ) : (
         <p className={classes.facts}>
-          <span>right at the first check: {share(q.right_first)}</span>
-          <span>in the end: {share(q.right_in_the_end)}</span>
+          <span>right first time: {share(q.right_first)}</span>
+          <span>right eventually: {share(q.right_in_the_end)}</span>
           <span>
             {q.checks} {q.checks === 1 ? "check" : "checks"} on {q.sets} {q.sets === 1 ? "set" : "sets"}
           </span>
@@ -98,6 +98,16 @@ function OneQuestion({ question: q, place }: { question: Question; place: Place 
 const spentWords = (seconds: number) =>
   seconds < 90 ? `${Math.max(1, Math.round(seconds / 10)) * 10} seconds` : length(seconds);
 
+/** A choice's words, in which maths stands between dollar signs. */
+function WithMaths({ text }: { text: string }) {
+  const pieces = text
+    .split(/\$([^$]+)\$/)
+    .map((piece, place) => ({ piece, maths: place % 2 === 1, id: `${place}` }));
+  return pieces.map(({ piece, maths, id }) =>
+    maths ? <Maths key={id} latex={piece} /> : <span key={id}>{piece}</span>,
+  );
+}
+
 type GroupProps = {
   part: string | null;
   ask: Place & { question: number; part: string };
@@ -124,7 +134,8 @@ function Group({ part, ask: at, group }: GroupProps) {
   return (
     <>
       <b>{group.students.length}</b>
-      {part && ` (${part})`}: {group.reads_as ? <Maths latex={group.reads_as} /> : group.given}
+      {part && ` (${part})`}:{" "}
+      {group.reads_as ? <Maths latex={group.reads_as} /> : <WithMaths text={group.given} />}
       {group.common && <span className={classes.dim}> · {group.common}</span>}
       <span className={classes.dim}> · {several(group.students)}</span>
       {group.reply && !writing && <p>You say: {group.reply}</p>}{" "}
@@ -138,7 +149,7 @@ function Group({ part, ask: at, group }: GroupProps) {
         <div className={classes.form}>
           <Textarea
             label="What the next students who enter this are told"
-            description="It stands beside the verdict. Leave it empty for none."
+            description="Shown beside the verdict. Leave it empty for no reply."
             autosize
             minRows={2}
             maxLength={600}
@@ -152,7 +163,7 @@ function Group({ part, ask: at, group }: GroupProps) {
               Keep the reply
             </Button>
             <Button size="xs" variant="default" onClick={() => setWriting(false)}>
-              Leave it
+              Cancel
             </Button>
           </div>
         </div>
@@ -214,7 +225,7 @@ function MessageThem({ at, group }: MessageProps) {
           Send
         </Button>
         <Button size="xs" variant="default" onClick={() => setWriting(false)}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </div>

@@ -131,7 +131,7 @@ function Question({ question }: { question: Schemas["QuestionSeen"] }) {
               <li key={t.at}>
                 <p className={classes.dim}>
                   {moment(t.at)}
-                  {t.at_hand_in ? " · at hand-in" : t.used_a_try ? "" : " · cost no try"}
+                  {t.at_hand_in ? " · at hand-in" : t.used_a_try ? "" : " · no try used"}
                 </p>
                 {t.parts.map((p) => (
                   <Given key={p.id} label={t.parts.length > 1 ? `(${p.id})` : undefined} given={p} brief />

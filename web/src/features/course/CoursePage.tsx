@@ -56,7 +56,7 @@ function Loaded({ course }: { course: Course }) {
       )}
       <StartLine id={course.id} />
       {course.units.length === 0 && course.others.length === 0 && (
-        <p>Nothing stands here yet. What your teacher puts in this class will be listed, unit by unit.</p>
+        <p>There is nothing here yet. What your teacher puts in this class will be listed, unit by unit.</p>
       )}
       <div className={classes.columns}>
         <div>
@@ -146,7 +146,7 @@ function Unit({ course, unit, number }: { course: Course; unit: Schemas["CourseU
       {unit.about && <p>{unit.about}</p>}
       <p className={classes.dim}>
         {unit.items.length === 0
-          ? "Nothing stands in this unit yet."
+          ? "This unit is still empty."
           : `${unit.done} of ${unit.items.length} done. ${orderWords[unit.order]}`}
       </p>
       <ol>

@@ -304,7 +304,7 @@ function OpenAction({ cover }: { cover: Cover }) {
         >
           <p>
             Your {length(cover.time_limit_seconds)} begin now and run on even if you leave. When time ends,
-            what stands complete in the fields is handed in for you, once.
+            whatever is complete by then is handed in for you.
           </p>
         </Asking>
       )}

@@ -26,8 +26,8 @@ export function ExhibitText({ exhibit, onClose, other }: Props) {
             {other.words}
           </button>
         )}
-        <button type="button" onClick={onClose} aria-label={`Fold ${exhibit.title}`}>
-          Fold
+        <button type="button" onClick={onClose} aria-label={`Collapse ${exhibit.title}`}>
+          Collapse
         </button>
       </header>
       {exhibit.text.length > 0 && <Search within={text} name={exhibit.title} />}

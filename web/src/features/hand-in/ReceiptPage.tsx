@@ -72,7 +72,7 @@ export function ReceiptPage() {
           {takeBack.error && <Trouble error={takeBack.error} />}
           <div className={classes.actions}>
             <Button component={Link} to="/">
-              To Week
+              Back to Week
             </Button>
             {data.hand_in.score && !data.taken_back && (
               <Button component={Link} to={`/work/${id}/result`} variant="default">

@@ -162,7 +162,7 @@ export function Answer(props: Props) {
             loading={give.isPending}
             title="Ctrl + Enter"
           >
-            {keep ? "Keep the points" : answer.given ? "Change the points" : "Give the points"}
+            {keep ? "Hold back the points" : answer.given ? "Change the points" : "Give the points"}
           </Button>
           <span className={classes.dim} role="status">
             {said(answer, changed, half)}
@@ -185,7 +185,7 @@ function said(answer: Schemas["AnswerToMark"], changed: boolean, half: Half): st
   if (answer.kept) {
     return answer.kept.handed_in_since
       ? "Handed in again since these points were kept: look at it again."
-      : "Kept; nobody sees it before it is released";
+      : "Held back: nobody sees it until it is released";
   }
   if (!answer.given) return "";
   return `Given ${moment(answer.given.at)}${answer.given.by ? ` by ${answer.given.by}` : ""}`;

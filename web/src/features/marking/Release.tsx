@@ -39,7 +39,9 @@ export function Release({ assignment, kept, keep, onKeep }: Props) {
       />
       {kept > 0 && (
         <>
-          <span role="status">{kept === 1 ? "1 answer is kept." : `${kept} answers are kept.`}</span>
+          <span role="status">
+            {kept === 1 ? "1 answer is held back." : `${kept} answers are held back.`}
+          </span>
           <Button size="xs" variant="default" loading={release.isPending} onClick={() => release.mutate()}>
             {kept === 1 ? "Release it" : `Release all ${kept}`}
           </Button>

@@ -69,7 +69,7 @@ export function MarkLine({ mark, focused = false }: Props) {
           {save.isPending ? "Saving…" : note === kept.current ? "Saved" : "Not saved yet"}
         </span>
         <Button size="compact-sm" variant="subtle" loading={drop.isPending} onClick={() => drop.mutate()}>
-          Take the mark away
+          Delete the mark
         </Button>
       </div>
       {(save.error ?? drop.error) && <Trouble error={(save.error ?? drop.error) as Error} />}

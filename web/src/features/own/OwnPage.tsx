@@ -27,7 +27,7 @@ export function OwnPage() {
             <h2 id="own-calendars">Due dates in your calendar</h2>
             <p>
               Subscribe to an address in your calendar program; dates that are moved move there. Whoever has
-              the address can read it: renew it if it got about.
+              the address can read it: renew it if others have got hold of it.
             </p>
             {own.data.calendars.length === 0 && <p className={classes.dim}>You teach no class yet.</p>}
             {own.data.calendars.map((c) => (
@@ -35,7 +35,7 @@ export function OwnPage() {
             ))}
           </section>
           <section className={classes.section} aria-labelledby="own-everything">
-            <h2 id="own-everything">All that is kept about you</h2>
+            <h2 id="own-everything">Everything kept about you</h2>
             <p>
               A zip with everything as JSON, a summary, and your files. What an assignment keeps back until
               its results are out is kept back here, too.
@@ -81,11 +81,11 @@ function Calendar({ calendar }: { calendar: Schemas["CalendarView"] }) {
       {(make.error ?? end.error) && <Trouble error={make.error ?? end.error} />}
       <div className={classes.actions}>
         <Button size="sm" variant="default" loading={make.isPending} onClick={() => make.mutate()}>
-          {calendar.since ? "Renew the address" : "Make an address"}
+          {calendar.since ? "Renew the address" : "Create a calendar link"}
         </Button>
         {calendar.since && (
           <Button size="sm" variant="default" loading={end.isPending} onClick={() => end.mutate()}>
-            End it
+            Switch it off
           </Button>
         )}
       </div>
@@ -142,11 +142,11 @@ function Tokens({ tokens }: { tokens: Schemas["TokenView"][] }) {
               <Button
                 size="compact-sm"
                 variant="default"
-                aria-label={`End the token ${t.name}`}
+                aria-label={`Revoke the token ${t.name}`}
                 loading={end.isPending && end.variables === t.id}
                 onClick={() => end.mutate(t.id)}
               >
-                End
+                Revoke
               </Button>
             </li>
           ))}
@@ -181,7 +181,7 @@ function Tokens({ tokens }: { tokens: Schemas["TokenView"][] }) {
         {(make.error ?? end.error) && <Trouble error={make.error ?? end.error} />}
         <div className={classes.actions}>
           <Button type="submit" loading={make.isPending}>
-            Make the token
+            Create the token
           </Button>
         </div>
       </form>

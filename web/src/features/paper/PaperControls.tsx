@@ -71,13 +71,13 @@ export function LayoutChoices({
         ]}
       />
       <Choice
-        label="Room to work"
+        label="Space for working"
         value={layout.room}
         onChange={(room) => onLayout({ room })}
         data={[
           { value: "little", label: "Little" },
           { value: "some", label: "Some" },
-          { value: "much", label: "Much" },
+          { value: "much", label: "A lot" },
         ]}
       />
     </>

@@ -156,7 +156,7 @@ function Paper({ board, paper, me }: Props) {
         {writes && (
           <>
             <Button size="xs" variant="default" onClick={undo}>
-              Take the last mark back
+              Undo
             </Button>
             <Button size="xs" variant="default" disabled={at === 0} onClick={() => setPage(at - 1)}>
               Previous page
@@ -179,12 +179,15 @@ function Paper({ board, paper, me }: Props) {
         </p>
         {ink.elsewhere && (
           <div role="alert" className={classes.elsewhere}>
-            <p>Another window has written on question {ink.elsewhere.question + 1}. Which one shall stay?</p>
+            <p>
+              Another window has written on question {ink.elsewhere.question + 1}. Which version do you want
+              to keep?
+            </p>
             <Button size="xs" variant="default" onClick={() => ink.settle(true)}>
               What is written here
             </Button>{" "}
             <Button size="xs" variant="default" onClick={() => ink.settle(false)}>
-              The other one
+              The other version
             </Button>
           </div>
         )}

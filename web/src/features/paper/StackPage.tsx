@@ -143,12 +143,12 @@ function Stacked({ stack, id, assignment }: { stack: Stack; id: string; assignme
         />
         {what === "copies" ? (
           <Choice
-            label="Whose they are"
+            label="Names"
             value={names}
             onChange={setNames}
             data={[
               { value: "names", label: "With names" },
-              { value: "blind", label: "Blind" },
+              { value: "blind", label: "Codes only" },
             ]}
           />
         ) : (

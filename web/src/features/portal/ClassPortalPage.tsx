@@ -24,8 +24,8 @@ export function ClassPortalPage() {
       {found.data &&
         (found.data.courses.length === 0 ? (
           <p>
-            No course of a portal is this class. Open Green Slate once from the course in your school’s
-            portal, and say which class it is; your administrator registers the portal first.
+            This class is not linked to a course in a portal. Open Green Slate once from the course in your
+            school’s portal, and say which class it is; your administrator registers the portal first.
           </p>
         ) : (
           <Portal id={id} view={found.data} />
@@ -126,13 +126,13 @@ function End({
   return (
     <>
       <Button size="xs" variant="default" aria-label={`End ${course.title}`} onClick={() => setAsking(true)}>
-        End this
+        Unlink this course
       </Button>
       <Asking
         opened={asking}
         title={`Is ${course.title} no longer this class?`}
         confirm="End it"
-        leave="Leave it"
+        leave="Cancel"
         pending={pending}
         onConfirm={() => {
           setAsking(false);
@@ -151,7 +151,7 @@ function ListTaken({ taken }: { taken: Schemas["ListTakenView"] }) {
     taken.came.length > 0 && `New in the class: ${taken.came.join(", ")}.`,
     taken.left.length > 0 && `Left the course, and is marked as gone: ${taken.left.join(", ")}.`,
     taken.to_be_joined.length > 0 &&
-      `Has an account here already: ${taken.to_be_joined.join(", ")}. It is joined when they come from the portal and sign in once.`,
+      `Has an account here already: ${taken.to_be_joined.join(", ")}. It is linked once they come from the portal and sign in.`,
   ].filter((line) => line !== false);
   return (
     <div role="status">

@@ -104,7 +104,7 @@ function Sheet({ id, round, practice }: SheetProps) {
           </Button>
         )}
         <Link to="/work/$id" params={{ id }}>
-          To the cover sheet
+          Back to the cover sheet
         </Link>
       </div>
     </article>

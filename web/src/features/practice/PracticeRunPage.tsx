@@ -152,7 +152,7 @@ export function Kept({ keeper, standing, onTheirs }: KeptProps) {
       <div className={classes.unsaved} role="status">
         <p>Another window has changed this answer.</p>
         <Button size="compact-sm" onClick={() => keeper.settle(true)}>
-          Keep what stands here
+          Keep this version
         </Button>{" "}
         <Button
           size="compact-sm"
@@ -162,7 +162,7 @@ export function Kept({ keeper, standing, onTheirs }: KeptProps) {
             onTheirs();
           }}
         >
-          Take the other one
+          Use the other version
         </Button>
       </div>
     );

@@ -87,7 +87,7 @@ function PageWalk({ skill, block, reading, beside }: WalkProps) {
       data-aloud={reading}
     >
       <h3>
-        Walk the example <span className={classes.dim}>not scored</span>
+        Step through the example <span className={classes.dim}>not scored</span>
       </h3>
       <Prose blocks={[block.about]} />
       <ol className={classes.walk}>

@@ -141,7 +141,7 @@ function Aloud({ aloud, start }: AloudProps) {
       ) : (
         <>
           <Button size="compact-sm" variant="default" onClick={aloud.paused ? aloud.goOn : aloud.hold}>
-            {aloud.paused ? "Go on reading" : "Pause"}
+            {aloud.paused ? "Resume" : "Pause"}
           </Button>
           <Button size="compact-sm" variant="default" onClick={aloud.stop}>
             Stop reading

@@ -101,10 +101,10 @@ function Loaded({ recording }: { recording: Edit }) {
           <Button
             variant="subtle"
             size="compact-sm"
-            aria-label={`Take out the stop at ${clockOf(stop.at)}`}
+            aria-label={`Remove the stop at ${clockOf(stop.at)}`}
             onClick={() => setStops(stops.filter((s) => s.id !== stop.id))}
           >
-            Take out
+            Remove
           </Button>
         </div>
       ))}

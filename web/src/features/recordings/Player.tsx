@@ -280,11 +280,11 @@ function Transcript({ recording, at, mayGoTo, onGo, folded }: TranscriptProps) {
     <>
       <TextInput
         size="sm"
-        label="Look for words"
+        label="Search the transcript"
         value={wanted}
         onChange={(e) => setWanted(e.currentTarget.value)}
       />
-      {shown.length === 0 && <p className={classes.dim}>Nobody says that in it.</p>}
+      {shown.length === 0 && <p className={classes.dim}>Not found in the transcript.</p>}
       <ol ref={list}>
         {shown.map(({ cue, n }) => (
           <li key={cue.start} data-now={n === now || undefined}>

@@ -85,7 +85,7 @@ export function StopQuestions({ recording, stop, prefix, onAnswered }: Props) {
               else setNth(nth + 1);
             }}
           >
-            {last ? "Go on" : "Next question"}
+            {last ? "Continue" : "Next question"}
           </Button>
         </p>
       )}

@@ -96,8 +96,8 @@ function Recorded({ result }: { result: Result }) {
       {result.goal && (
         <>
           <p className={classes.dim}>
-            The goal: {goalWords(result.goal).replace(/^./, (c) => c.toLowerCase())}. When you handed in it
-            stood like this:
+            The goal: {goalWords(result.goal).replace(/^./, (c) => c.toLowerCase())}. When you handed in, this
+            was where you stood: stood like this:
           </p>
           <GoalLines goal={result.goal} />
         </>

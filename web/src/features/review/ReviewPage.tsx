@@ -96,7 +96,7 @@ function Form({ choices, onDrawn }: FormProps) {
       }}
     >
       <p>
-        Questions you have slipped at, on fresh numbers: open slips first, then those you slipped at most
+        Questions you got wrong, on fresh numbers: open slips first, then those you got wrong most often
         often. Nothing of it is recorded, and no score changes.
       </p>
       <Checkbox.Group label="From these classes" value={classesChosen} onChange={setClasses}>
@@ -142,7 +142,7 @@ function Form({ choices, onDrawn }: FormProps) {
         </p>
       )}
       <Button type="submit" loading={draw.isPending} disabled={classesChosen.length === 0}>
-        Draw the review
+        Create the review
       </Button>
     </form>
   );
@@ -185,14 +185,14 @@ function Sheet({ review, onChange }: SheetProps) {
             }
             after={() => (
               <Button mt={8} onClick={() => onChange({ ...review, at: at + 1 })}>
-                {at + 1 < questions.length ? "Next question" : "To the end"}
+                {at + 1 < questions.length ? "Next question" : "Finish"}
               </Button>
             )}
           />
           <div className={classes.ways}>
             {answers[at] === null && (
               <Button variant="default" onClick={() => onChange({ ...review, at: at + 1 })}>
-                Leave it out
+                Skip this one
               </Button>
             )}
             <Button variant="default" onClick={() => onChange(null)}>

@@ -25,7 +25,7 @@ export function ScoresPage() {
         <h1>Scores</h1>
         {scores.data && scores.data.classes.length > 0 && (
           <a href="/api/scores.csv" download>
-            As CSV
+            Download CSV
           </a>
         )}
       </div>
@@ -48,7 +48,7 @@ function ClassScores({ scores }: { scores: Schemas["ClassScores"] }) {
         <h2>{scores.title}</h2>
         <p>
           {scores.so_far == null
-            ? "Nothing that counts is out yet."
+            ? "No results that count have been released yet."
             : `${percent(scores.so_far)} so far, over the ${percent(scores.weight_out)} of the class's weight that is out.`}
         </p>
       </header>

@@ -12,7 +12,8 @@ export default function TermLine({ title, rows }: Props) {
   // A closed one that nothing was handed in for counts as nothing.
   const counts = (r: Row) => r.recorded || (r.counts && r.state === "closed_nothing_handed_in");
   const out = rows.filter(counts).sort((a, b) => a.due.localeCompare(b.due));
-  if (out.length === 0) return null;
+  // One score makes no line; the table says it.
+  if (out.length < 2) return null;
   const score = (r: Row) => r.recorded?.percent ?? 0;
   const said = (r: Row) => (r.recorded ? percent(score(r)) : "nothing handed in");
   const words = out.map((r) => `${r.title}: ${said(r)}`).join("; ");
@@ -42,7 +43,7 @@ export default function TermLine({ title, rows }: Props) {
           yAxisProps={{
             domain: [0, 100],
             ticks: [0, 50, 100],
-            width: 48,
+            width: 56,
             tickFormatter: (v: number) => `${v} %`,
           }}
         />

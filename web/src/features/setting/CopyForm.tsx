@@ -42,7 +42,7 @@ export function CopyForm({ form, onDone }: { form: Form; onDone: () => void }) {
       />
       <DayInput label="Due on" description="Its other dates move along." value={due} onChange={setDue} />
       <Button type="submit" loading={copy.isPending}>
-        Make the copy
+        Copy it
       </Button>
       {copy.error && <Trouble error={copy.error} />}
     </form>

@@ -60,7 +60,7 @@ export function QuestionList({ questions, faults, fixed, onChange }: Props) {
             )}
             {q.points === 1 ? "point" : "points"}
             <Button size="compact-xs" variant="default" onClick={() => setOpen(open === q.id ? null : q.id)}>
-              {open === q.id ? "Close" : "Look"}
+              {open === q.id ? "Close" : "Preview"}
             </Button>
             {!fixed && (
               <>
@@ -85,10 +85,10 @@ export function QuestionList({ questions, faults, fixed, onChange }: Props) {
                 <Button
                   size="compact-xs"
                   variant="default"
-                  aria-label={`Take out ${title(q.id)}`}
+                  aria-label={`Remove ${title(q.id)}`}
                   onClick={() => onChange(questions.filter((o) => o.id !== q.id))}
                 >
-                  Take out
+                  Remove
                 </Button>
               </>
             )}

@@ -32,7 +32,7 @@ export function QuestionPicker({ chosen, onPick }: Props) {
               {q.uses > 0 && ` · in ${q.uses === 1 ? "1 assignment" : `${q.uses} assignments`}`}
             </div>
             <Button size="compact-xs" variant="default" onClick={() => setOpen(open === q.id ? null : q.id)}>
-              {open === q.id ? "Close" : "Look"}
+              {open === q.id ? "Close" : "Preview"}
             </Button>
             <Button
               size="compact-xs"
@@ -41,7 +41,7 @@ export function QuestionPicker({ chosen, onPick }: Props) {
               aria-label={`Add ${q.title}`}
               onClick={() => onPick(q)}
             >
-              {chosen.includes(q.id) ? "In it" : "Add"}
+              {chosen.includes(q.id) ? "Added" : "Add"}
             </Button>
             {open === q.id && (
               <div style={{ flexBasis: "100%" }}>

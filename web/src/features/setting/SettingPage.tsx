@@ -215,7 +215,7 @@ function SaveBar({ form, edit, stops, faults, effects, error }: BarProps) {
         </Button>
         {!form.given_out && (
           <Button disabled={faults > 0} loading={give.isPending} onClick={() => give.mutate()}>
-            Give it out
+            Set it for the class
           </Button>
         )}
         <Button
@@ -241,7 +241,7 @@ function SaveBar({ form, edit, stops, faults, effects, error }: BarProps) {
             href={`/api/classes/${form.class_id}/assignments/${form.id}/qti.zip`}
             download
           >
-            As QTI
+            Export as QTI
           </Button>
         )}
         {!form.given_out && (

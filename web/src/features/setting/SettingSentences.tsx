@@ -128,7 +128,7 @@ function Working({ settings: s, faults, onChange }: Props) {
           <Count
             label="Tries"
             value={s.max_attempts}
-            none="as many tries as one likes"
+            none="unlimited tries"
             from={3}
             onChange={(max_attempts) => onChange({ max_attempts })}
           />
@@ -155,7 +155,7 @@ function Working({ settings: s, faults, onChange }: Props) {
           value={s.order}
           choices={{
             any: "in any order",
-            in_order: "in order, and one can go back",
+            in_order: "in order, and students can go back",
             in_order_no_going_back: "in order, and there is no going back",
           }}
           onChange={(order) => onChange({ order })}

@@ -55,10 +55,10 @@ function NewWork({ id }: { id: string }) {
     if (!make.isPending) make.mutate();
   };
   return (
-    <form className={classes.section} onSubmit={submit} aria-label="New work">
+    <form className={classes.section} onSubmit={submit} aria-label="New assignment">
       <div className={classes.actions} style={{ alignItems: "end" }}>
         <TextInput
-          label="New work"
+          label="New assignment"
           placeholder="Title"
           required
           maxLength={80}
@@ -73,7 +73,7 @@ function NewWork({ id }: { id: string }) {
           onChange={(e) => setKind(e.currentTarget.value as Kind)}
         />
         <Button type="submit" loading={make.isPending}>
-          Begin a draft
+          Create a draft
         </Button>
       </div>
       {make.error && <Trouble error={make.error} />}

@@ -19,7 +19,7 @@ export function Wish({ skill }: { skill: string }) {
     <>
       <Checkbox
         className={classes.wish}
-        label="I should like to work on this in class"
+        label="I’d like to work on this in class"
         description="Your teachers see it."
         checked={wish.isPending ? wish.variables : data.wished.includes(skill)}
         onChange={(e) => wish.mutate(e.currentTarget.checked)}

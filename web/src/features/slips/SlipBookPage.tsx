@@ -91,7 +91,7 @@ function Tools({ first, which, onWhich }: ToolsProps) {
           Print
         </Button>
         <a href="/api/slips/export/csv" download>
-          As CSV
+          Download CSV
         </a>
         <a href="/api/slips/export/md" download>
           As Markdown
@@ -116,7 +116,7 @@ function Book({ pages, chosen, more }: BookProps) {
   return (
     <div className={classes.spread}>
       <nav aria-label="Slips">
-        {list.length === 0 && <p>Nothing of this kind. Well kept.</p>}
+        {list.length === 0 && <p>Nothing here.</p>}
         <ol className={classes.list}>
           {list.map((s) => (
             <li key={nameOf(s)}>

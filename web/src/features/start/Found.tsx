@@ -9,7 +9,11 @@ type Done = Extract<View["standing"], { standing: "done" }>;
 type Stratum = Schemas["StratumView"];
 
 export const strata: { id: Stratum; heading: string; empty: string }[] = [
-  { id: "known", heading: "What you know", empty: "Nothing was certain yet. That is what a start is for." },
+  {
+    id: "known",
+    heading: "What you know",
+    empty: "Nothing is certain yet. That is what a starting point is for.",
+  },
   { id: "next", heading: "What comes next", empty: "Nothing: you seem to know all of it." },
   { id: "far_off", heading: "Still far off", empty: "Nothing is far off." },
 ];
@@ -31,7 +35,7 @@ export function Found({ view, done, again }: { view: View; done: Done; again: Re
       </p>
       {again && (
         <div className={classes.again}>
-          <p>Your teacher lets you do it again. What stands here counts until you have.</p>
+          <p>Your teacher lets you do it again. These results count until then.</p>
           {again}
         </div>
       )}

@@ -54,9 +54,7 @@ function Before({ view, standing }: BeforeProps) {
     return (
       <article className={classes.sheet}>
         <h1>Starting point</h1>
-        <p>
-          There is nothing to ask here yet: this class has no skills. Its work stands on the class’s page.
-        </p>
+        <p>There is nothing to ask here yet: this class has no skills. Its work is on the class page.</p>
       </article>
     );
   }

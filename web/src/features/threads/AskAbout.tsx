@@ -120,7 +120,7 @@ function AskForm({ assignment, question, query, released, onLeave, onSent }: For
           Send
         </Button>
         <Button size="sm" variant="default" onClick={onLeave}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </form>

@@ -55,7 +55,7 @@ export function Doubt({ id, doubt, hidden, settled }: Props) {
       {settled == null && (
         <p>
           {doubt.corrected ? (
-            "The key was corrected since, and the entry marked by the new one."
+            "The key has been corrected since, and the entry marked again with it."
           ) : (
             <>
               Is the key itself wrong?{" "}
@@ -82,7 +82,7 @@ export function Doubt({ id, doubt, hidden, settled }: Props) {
       {settled == null && (
         <>
           <Textarea
-            label="A word with it"
+            label="Comment (optional)"
             autosize
             minRows={2}
             maxLength={4000}

@@ -19,9 +19,7 @@ export function ThreadsPage() {
         <>
           <h1>Messages</h1>
           {threads.data.threads.length === 0 && (
-            <p>
-              Nothing was asked yet. Under every question stands “Ask about this”; what is asked comes here.
-            </p>
+            <p>No messages yet. Use “Ask about this” under any question; it will appear here.</p>
           )}
           <ul className={classes.list}>
             {threads.data.threads.map((t) => (

@@ -133,7 +133,7 @@ function OneTask({ task, number, next }: OneProps) {
       {done && next && <Button type="submit">Next task</Button>}
       {done && !next && (
         <Button component={Link} to="/">
-          To Week
+          Back to Week
         </Button>
       )}
       {!done && (

@@ -64,8 +64,8 @@ function Editor({ id, stands, materials }: EditorProps) {
   return (
     <>
       <p className={desk.dim}>
-        Students find their class in this order. What stands in no unit is listed below the units; a draft is
-        shown to nobody before it is given out.
+        Students find their class in this order. Anything in no unit is listed below them; a draft is shown to
+        nobody before it is given out.
       </p>
       {units.map((unit, at) => (
         <section key={unit.id} className={classes.unit} aria-label={unit.title || `Unit ${at + 1}`}>
@@ -131,10 +131,10 @@ function Editor({ id, stands, materials }: EditorProps) {
                   <Button
                     size="compact-xs"
                     variant="default"
-                    aria-label={`Take out ${name.title}`}
+                    aria-label={`Remove ${name.title}`}
                     onClick={() => change(at, { items: unit.items.filter((i) => i.id !== item.id) })}
                   >
-                    Take out
+                    Remove
                   </Button>
                 </li>
               );
@@ -173,7 +173,7 @@ function Editor({ id, stands, materials }: EditorProps) {
               variant="default"
               onClick={() => setUnits(units.filter((u) => u.id !== unit.id))}
             >
-              Take the unit out
+              Delete the unit
             </Button>
           </div>
         </section>

@@ -27,7 +27,7 @@ export function WelcomePage() {
   };
   const error =
     found.error ??
-    (link === "" ? new Error("This link is not whole. Open it as it was given to you.") : null);
+    (link === "" ? new Error("This link is incomplete. Open it as it was given to you.") : null);
   return (
     <main className={classes.page}>
       <form className={classes.slate} onSubmit={submit}>
@@ -46,6 +46,15 @@ export function WelcomePage() {
               Welcome, {found.data.display_name}. You sign in as <b>{found.data.user_name}</b>: choose a
               password for it.
             </p>
+            {/* For password managers: whose password it is. */}
+            <input
+              type="text"
+              name="username"
+              autoComplete="username"
+              value={found.data.user_name}
+              readOnly
+              hidden
+            />
             <PasswordInput
               label="Your new password"
               description="At least 8 characters."

@@ -63,7 +63,7 @@ pub(crate) async fn add_file(
     let work = desk.work_id.ok_or(SchoolError::NotFound)?;
     let bytes = body.map_err(|e| match e.as_error::<actix_web::error::PayloadError>() {
         Some(error) => of_payload(error),
-        None => ApiError::Unusable("The file did not come through whole. Try again.".into()),
+        None => ApiError::Unusable("The file did not arrive complete. Try again.".into()),
     })?;
     if bytes.is_empty() {
         return Err(ApiError::Unusable("This file is empty.".into()));

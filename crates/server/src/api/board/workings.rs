@@ -251,7 +251,7 @@ pub(crate) async fn add_picture(
     let (work, question, now) = place(&school, &who, path).await?;
     let bytes = body.map_err(|e| match e.as_error::<actix_web::error::PayloadError>() {
         Some(error) => of_payload(error),
-        None => ApiError::Unusable("The picture did not come through whole. Try again.".into()),
+        None => ApiError::Unusable("The picture did not arrive complete. Try again.".into()),
     })?;
     let Some(media_type) = media_type(&bytes) else {
         return Err(ApiError::Unusable(

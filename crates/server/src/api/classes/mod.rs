@@ -88,7 +88,7 @@ impl ClassSettings {
         let refuse = |words: &str| Err(ApiError::Unusable(words.into()));
         let title = self.title.trim();
         if title.is_empty() || title.chars().count() > LONGEST_TITLE || title.chars().any(char::is_control) {
-            return refuse("A class has a title, of 80 characters at most.");
+            return refuse("Give the class a title of at most 80 characters.");
         }
         if self.word.chars().count() > LONGEST_WORD || self.word.contains('\0') {
             return refuse("Your word to the class is too long: 2,000 characters at most.");

@@ -192,7 +192,7 @@ pub(crate) async fn change_member(
     let member = member(&school, &who, class, person).await?;
     if body.left && member.person.id == who.0.id {
         return Err(ApiError::Unusable(
-            "You can't take yourself out. Another teacher of the class can.".into(),
+            "You can't remove yourself; another teacher of the class can.".into(),
         ));
     }
     let group = body.group.as_deref().map(str::trim).filter(|g| !g.is_empty());

@@ -313,7 +313,7 @@ async fn read(
     let mut ids: Vec<&str> = edit.questions.iter().map(|q| q.id.as_str()).collect();
     ids.sort_unstable();
     if ids.windows(2).any(|w| w.first() == w.last()) {
-        return refuse("A question stands in it twice. Take one of them out.");
+        return refuse("A question is in it twice. Remove one.");
     }
     let members = store::members_of(&school.pool, class.id).await?;
     if edit

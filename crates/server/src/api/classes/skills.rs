@@ -180,7 +180,7 @@ pub(crate) async fn suggest(
     };
     let why = body.why.trim();
     if why.chars().count() > LONGEST_WHY || why.contains('\0') {
-        return refuse("The word why is too long: 300 characters at most.");
+        return refuse("The reason is too long: 300 characters at most.");
     }
     let members = students(&school, class.id).await?;
     let group = body.group.as_deref();
@@ -206,7 +206,7 @@ pub(crate) async fn suggest(
         return refuse("This is suggested to them already.");
     }
     if standing.len() >= MOST_SUGGESTED {
-        return refuse("Take some suggestions back first: 60 are the most.");
+        return refuse("There can be 60 suggestions at most: withdraw some first.");
     }
     store::suggest_skill(&school.pool, to, &skill.id, why, who.0.id, school.now()).await?;
     let did = match group {

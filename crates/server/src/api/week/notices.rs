@@ -68,7 +68,7 @@ pub(super) fn notices_of(desk: &Glance) -> Vec<NoticeView> {
         ));
     }
     if settings.note.is_some() && settings.note != head.seen_note && settings.opens <= desk.now {
-        let words = "A note from your teacher stands on the cover sheet.".to_owned();
+        let words = "There is a note from your teacher on the cover sheet.".to_owned();
         all.push(view(words, settings.opens, None, 0, true, false, false));
     }
     all

@@ -80,7 +80,7 @@ export function Calculator({ assignment, question, start = false }: Props) {
       </ol>
       <form onSubmit={submit}>
         <TextInput
-          label="Work out"
+          label="Calculate"
           description={last ? `ans is ${last}` : "Type as in an answer field, then press Enter"}
           value={entry}
           onChange={(e) => setEntry(e.currentTarget.value)}

@@ -105,7 +105,7 @@ function Hints({ board, question }: Props) {
         <>
           <p className={classes.dim}>{cost}</p>
           <Button size="sm" variant="default" loading={take.isPending} onClick={() => take.mutate()}>
-            {help.hints.length === 0 ? "Take a hint" : "Take the next hint"}
+            {help.hints.length === 0 ? "Take a hint" : "Show the next hint"}
           </Button>
         </>
       )}
@@ -149,7 +149,7 @@ export function Working({ board, question }: Props) {
         opened={asking}
         title="This ends the set"
         confirm={`Show it and end Set ${question.set}`}
-        leave="Go on working"
+        leave="Keep working"
         pending={show.isPending}
         onConfirm={() => show.mutate()}
         onLeave={() => setAsking(false)}

@@ -76,7 +76,7 @@ export function InkPad({ ink, onStroke, onChange }: Props) {
           Undo the last stroke
         </Button>
         <Button size="compact-sm" variant="subtle" disabled={ink.length === 0} onClick={() => onChange([])}>
-          Wipe
+          Clear
         </Button>
       </div>
     </div>

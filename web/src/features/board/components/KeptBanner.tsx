@@ -6,7 +6,7 @@ export function KeptBanner({ standing }: { standing: Standing }) {
   if (standing.kind !== "waiting" && standing.kind !== "refused") return null;
   return (
     <p className={classes.banner} role="status" data-testid="kept-banner">
-      <strong>{standing.kind === "waiting" ? "Kept in this browser." : "Not taken."}</strong> {standing.words}
+      <strong>{standing.kind === "waiting" ? "Kept in this browser." : "Not saved."}</strong> {standing.words}
     </p>
   );
 }

@@ -25,7 +25,7 @@ export function Margin({ open, onToggle, tab, onTab, board, question, person, he
   return (
     <aside className={classes.margin} data-open={open} aria-label="Margin">
       <UnstyledButton className={classes.fold} onClick={onToggle} aria-expanded={open}>
-        {open ? "Fold the margin" : "Help, workings, tries"}
+        {open ? "Collapse the margin" : "Help, workings, tries"}
       </UnstyledButton>
       {open && (
         <Tabs value={tab} onChange={onTab} color="moss" keepMounted={false}>

@@ -75,13 +75,13 @@ function Elsewhere({ keeper, place, theirs }: ElsewhereProps) {
   return (
     <div role="alert" className={classes.elsewhere}>
       <p>
-        Another window has changed this answer to <code>{shown}</code>. Which one shall stay?
+        Another window has changed this answer to <code>{shown}</code>. Which version do you want to keep?
       </p>
       <Button size="xs" variant="default" onClick={() => keeper.settle(place, true)}>
-        What stands here
+        This version
       </Button>
       <Button size="xs" variant="default" onClick={() => keeper.settle(place, false)}>
-        The other one
+        The other version
       </Button>
     </div>
   );

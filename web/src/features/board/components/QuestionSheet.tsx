@@ -147,7 +147,7 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
         opened={asking}
         title="Some parts are empty"
         confirm="Check the rest"
-        leave="Go on working"
+        leave="Keep working"
         onConfirm={run}
         onLeave={() => setAsking(false)}
       >
@@ -164,7 +164,7 @@ export function QuestionSheet({ board, question, keeper, onMoveOn, onHelp }: Pro
         )}
         {checked && <Counts board={board} question={question} />}
         {check.data && !check.data.used_a_try && !check.isPending && !check.error && !question.set_over && (
-          <span>That cost no try.</span>
+          <span>No try was used.</span>
         )}
         {onMoveOn && (
           <Button variant={board.checks ? "default" : "filled"} onClick={onMoveOn}>
@@ -220,7 +220,7 @@ function Counts({ board, question }: { board: Board; question: Question }) {
   const left = question.sets_left;
   const sets =
     left == null
-      ? "any number of fresh sets"
+      ? "unlimited fresh sets"
       : left === 1
         ? "1 more set of numbers"
         : `${left} more sets of numbers`;

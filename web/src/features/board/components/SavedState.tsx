@@ -13,7 +13,7 @@ export function SavedState({ standing }: { standing: Standing }) {
         ? "Saving…"
         : standing.kind === "waiting"
           ? "Not saved yet"
-          : "Not taken";
+          : "Not saved";
   return (
     <span
       className={classes.saved}

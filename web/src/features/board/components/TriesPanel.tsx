@@ -64,7 +64,7 @@ function OneSet({ board, question, set }: SetProps) {
           <li key={i}>
             <p className={classes.dim}>
               {when(t.at)}
-              {t.at_hand_in ? " · at hand-in" : t.used_a_try ? "" : " · cost no try"}
+              {t.at_hand_in ? " · at hand-in" : t.used_a_try ? "" : " · no try used"}
             </p>
             {t.parts.map((p) => (
               <Given key={p.id} label={several ? `(${p.id})` : undefined} given={p} brief />

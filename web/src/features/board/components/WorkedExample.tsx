@@ -33,7 +33,7 @@ export function WorkedExample({ board, question }: Props) {
       </ol>
       {open < steps.length ? (
         <Button size="sm" variant="default" onClick={() => setOpen(open + 1)}>
-          {open === 0 ? "Open the first step" : `Open step ${open + 1} of ${steps.length}`}
+          {open === 0 ? "Show the first step" : `Open step ${open + 1} of ${steps.length}`}
         </Button>
       ) : (
         <TryIt board={board} question={question} first={example.data.try_it} />

@@ -83,10 +83,10 @@ function Elsewhere({ notes }: { notes: Notes }) {
         <q>{(notes.elsewhere?.notes ?? "").slice(0, 200) || "none"}</q>
       </p>
       <Button size="xs" variant="default" onClick={() => notes.settle(true)}>
-        Keep what stands here
+        Keep this version
       </Button>{" "}
       <Button size="xs" variant="default" onClick={() => notes.settle(false)}>
-        Take the other one
+        Use the other version
       </Button>
     </div>
   );
@@ -117,7 +117,7 @@ function Pictures({ board, notes }: { board: Schemas["BoardView"]; notes: Notes 
               variant="subtle"
               onClick={() => (asked === p.id ? remove.mutate(p.id) : setAsked(p.id))}
             >
-              {asked === p.id ? "Really delete" : "Delete"}
+              {asked === p.id ? "Delete for good" : "Delete"}
             </Button>
           </li>
         );
