@@ -216,7 +216,7 @@ fn one() -> u32 {
 }
 
 impl Settings {
-    /// A homework with the defaults: three tries, five sets, any number of hand-ins, the best counts.
+    /// A homework with the defaults: three tries, four sets, any number of hand-ins, the best counts.
     pub fn homework(opens: OffsetDateTime, due: OffsetDateTime) -> Self {
         Settings {
             kind: Kind::Homework,
