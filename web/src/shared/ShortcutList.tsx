@@ -1,4 +1,4 @@
-import { Modal, Switch, Table } from "@mantine/core";
+import { Checkbox, Modal, Table } from "@mantine/core";
 import { useState } from "react";
 import { setSingleKeys, singleKeysOn } from "./keys";
 
@@ -23,13 +23,13 @@ export function ShortcutList({ opened, onClose }: { opened: boolean; onClose: ()
         <Table.Tbody>
           {keys.map(([key, what]) => (
             <Table.Tr key={key}>
-              <Table.Td>{key}</Table.Td>
+              <Table.Td style={{ whiteSpace: "nowrap" }}>{key}</Table.Td>
               <Table.Td>{what}</Table.Td>
             </Table.Tr>
           ))}
         </Table.Tbody>
       </Table>
-      <Switch
+      <Checkbox
         mt="md"
         label="Use keys without Ctrl or Alt"
         description="When this is off, “?” does nothing. This list is in the menu under your name."

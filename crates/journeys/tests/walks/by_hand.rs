@@ -274,7 +274,7 @@ async fn an_answer_is_recorded_played_and_recorded_again() -> Outcome<()> {
         &files.file("note.txt", b"I repeat: four point two tonnes")?,
     )
     .await?;
-    browser.sees("note.txt is no sound").await?;
+    browser.sees("note.txt is not a sound file").await?;
     let clicks = concat!(env!("CARGO_MANIFEST_DIR"), "/../../content/sounds/clicks.mp3");
     attach(&browser, &files.file("clicks.mp3", &std::fs::read(clicks)?)?).await?;
     until(

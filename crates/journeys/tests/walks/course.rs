@@ -147,7 +147,7 @@ async fn a_skill_is_wished_for_suggested_and_stands_on_week_with_its_word() -> O
     let why = browser
         .driver
         .query(By::XPath(
-            "//label[normalize-space(.)='A word why']/following::input[1]",
+            "//label[normalize-space(.)='Reason']/following::input[1]",
         ))
         .first()
         .await?;

@@ -121,7 +121,7 @@ async fn a_class_is_run_from_an_empty_installation_to_a_students_answer() -> Out
     browser.driver.goto(site.address("/")).await?;
     browser.sign_out("Ebba Tornvik").await?;
     browser.driver.goto(link.trim()).await?;
-    browser.sees("used already").await?;
+    browser.sees("already been used").await?;
 
     // The teacher sees the score, and the entry behind it.
     browser.sign_in(&site, "maren", "harbour-and-gull").await?;
@@ -424,7 +424,7 @@ async fn a_question_is_made_from_a_starter_and_another_is_corrected_with_its_eff
     browser.press("Correct it in those assignments").await?;
     browser.sees("marked differently now").await?;
     browser.driver.goto(&thread).await?;
-    browser.sees("The key was corrected since").await?;
+    browser.sees("The key has been corrected since").await?;
     fill(&browser, "Comment (optional)", "It was: thank you.").await?;
     browser.press("Settled by the new key").await?;
     browser.sees("It was: thank you.").await?;

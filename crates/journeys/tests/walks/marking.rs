@@ -156,10 +156,10 @@ async fn points_are_kept_student_by_student_and_released_together() -> Outcome<(
     browser
         .says(first.trim(), "Held back: nobody sees it until it is released")
         .await?;
-    browser.sees("1 answer is kept.").await?;
+    browser.sees("1 answer is held back.").await?;
     browser.says("[aria-label='Students']", "wait").await?;
     browser.driver.goto(site.address("/marking")).await?;
-    browser.sees("1 answer is kept, not released yet.").await?;
+    browser.sees("1 answer is held back, not released yet.").await?;
     browser
         .says("[data-testid='waiting']", "5 answers wait for you")
         .await?;

@@ -272,7 +272,7 @@ pub(crate) async fn change_password(
     }
 }
 
-const WRONG_OLD: &str = "The present password is wrong. Check it and try again.";
+const WRONG_OLD: &str = "The current password is wrong. Check it and try again.";
 
 #[derive(Serialize, ToSchema)]
 pub(crate) struct SessionsEnded {

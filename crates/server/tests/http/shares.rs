@@ -183,7 +183,7 @@ async fn ones_own_password_is_changed_and_other_sessions_end(pool: PgPool) {
             .await
     };
     for (old, new, words) in [
-        ("not-hers-at-all", "a-better-one-7", "present password is wrong"),
+        ("not-hers-at-all", "a-better-one-7", "current password is wrong"),
         ("slate-and-chalk", "short", "at least 8 characters"),
         ("slate-and-chalk", "Password", "one of the first"),
         ("slate-and-chalk", "12345678", "one of the first"),

@@ -184,7 +184,7 @@ function said(answer: Schemas["AnswerToMark"], changed: boolean, half: Half): st
   if (changed) return begun ? "Not given yet; kept in this browser" : "";
   if (answer.kept) {
     return answer.kept.handed_in_since
-      ? "Handed in again since these points were kept: look at it again."
+      ? "Handed in again since these points were held back: look at it again."
       : "Held back: nobody sees it until it is released";
   }
   if (!answer.given) return "";

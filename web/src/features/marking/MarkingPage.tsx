@@ -50,7 +50,7 @@ export function MarkingPage() {
               </ul>
               {assignment.kept > 0 && (
                 <p>
-                  {assignment.kept === 1 ? "1 answer is" : `${assignment.kept} answers are`} kept, not
+                  {assignment.kept === 1 ? "1 answer is" : `${assignment.kept} answers are`} held back, not
                   released yet.
                 </p>
               )}

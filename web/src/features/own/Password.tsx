@@ -30,7 +30,7 @@ export function Password() {
         {/* For password managers: whose password it is. */}
         <input type="text" autoComplete="username" value={me?.user_name ?? ""} readOnly hidden />
         <PasswordInput
-          label="Present password"
+          label="Current password"
           autoComplete="current-password"
           required
           value={old}
