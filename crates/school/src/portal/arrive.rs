@@ -295,15 +295,22 @@ enum Newcomer {
 
 /// Somebody whom the portal has never sent before.
 async fn newcomer(school: &School, portal: &Portal, arrival: &Arrival) -> Result<Newcomer, SchoolError> {
-    let course = course_of(school, portal.id, arrival).await?;
-    let may_stay = arrival.role == Role::Teacher && portal.vouches_for_teachers;
-    if course.is_none() && !may_stay {
-        return Ok(Newcomer::NoClass);
-    }
-    if store::is_name_unlinked(&school.pool, portal.id, &arrival.name).await? {
+    let may_be_made = may_be_made(school, portal, arrival).await?;
+    // A teacher who has an account here may say which of their classes the course is, whoever vouches for them.
+    let may_be_known = may_be_made || arrival.role == Role::Teacher;
+    if may_be_known && store::is_name_unlinked(&school.pool, portal.id, &arrival.name).await? {
         return Ok(Newcomer::MayBeHere);
     }
+    if !may_be_made {
+        return Ok(Newcomer::NoClass);
+    }
     Ok(Newcomer::Made(make_person(school, portal, arrival).await?))
+}
+
+/// Whether an account is made for somebody: they have a class to come into, or the portal vouches for its teachers.
+async fn may_be_made(school: &School, portal: &Portal, arrival: &Arrival) -> Result<bool, SchoolError> {
+    let vouched = arrival.role == Role::Teacher && portal.vouches_for_teachers;
+    Ok(vouched || course_of(school, portal.id, arrival).await?.is_some())
 }
 
 /// An account for somebody whom the portal sends: it has no password.
@@ -479,6 +486,7 @@ pub async fn on_as_new(school: &School, token: &str) -> Result<Arrived, SchoolEr
     let (portal, arrival) = take(school, token, ArrivalKind::Join).await?;
     let person = match store::find_in_portal(&school.pool, portal.id, &arrival.subject).await? {
         Some(person) => person,
+        None if !may_be_made(school, &portal, &arrival).await? => return Ok(no_class(&portal, arrival)),
         None => make_person(school, &portal, &arrival).await?,
     };
     land(school, &portal, arrival, person).await

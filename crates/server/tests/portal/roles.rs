@@ -294,6 +294,27 @@ async fn a_portal_makes_teachers_only_where_the_administrator_lets_it(pool: PgPo
         status(&site, &mut browser, "/api/me").await,
         StatusCode::UNAUTHORIZED
     );
+    // Somebody who teaches here already says which of their classes a course is, whoever vouches for them; whoever says that
+    // they are somebody else gets no account.
+    let mut tam = site.browser("p-tam").await;
+    sqlx::query("delete from portal_courses")
+        .execute(&pool)
+        .await
+        .unwrap();
+    let asked = site.click(&mut tam, "l-1").await;
+    assert_eq!(asked.url.path(), "/from-portal");
+    let on = site.ask(&mut tam, "POST", "/api/arrival/new", None).await;
+    assert!(
+        on["why"].as_str().unwrap().contains("Ask the administrator"),
+        "{on}"
+    );
+    site.click(&mut tam, "l-1").await;
+    let join = json!({"user_name": "tam", "password": "slate-and-chalk"});
+    let on = site.ask(&mut tam, "POST", "/api/arrival/join", Some(join)).await;
+    assert_eq!(on["to"], "/from-portal/class");
+    let chosen = json!({"class": site.class});
+    site.ask(&mut tam, "POST", "/api/arrival/class", Some(chosen))
+        .await;
     // In a course that is a class here they teach that class, and no other.
     come(&site, &mut browser, "s-6", "c-1", &["Instructor"]).await;
     assert_eq!(taught(&site, &mut browser).await, ["Site Practice"]);
