@@ -59,6 +59,10 @@ fn started(state: &State, port: u16, portal: u16) -> Child {
         .env("PORT", port.to_string())
         .env("PORTAL_PORT", portal.to_string())
         .env("GREEN_SLATE_STATE", &state.0)
+        .env(
+            "GREEN_SLATE_BUILT",
+            std::env::current_exe().unwrap().ancestors().nth(2).unwrap(),
+        )
         .env_remove("DATABASE_URL")
         .stdin(Stdio::piped())
         .stdout(Stdio::piped())
