@@ -85,7 +85,7 @@ parts:
 
 #[rstest]
 #[case::an_error("function twice(x) { if (x === 3) return 6; throw new Error('given ' + x); }")]
-#[case::steps("function twice(x) { if (x !== 3) for (let i = 0; i < 1000 * x; i++); return 2 * x; }")]
+#[case::steps("function twice(x) { if (x !== 3) for (let i = 0; i < 60 * x; i++); return 2 * x; }")]
 #[case::memory(
     "let kept; function twice(x) { if (x !== 3) kept = new ArrayBuffer(1000 * x); return 2 * x; }"
 )]
@@ -126,7 +126,7 @@ fn what_is_not_shown_is_not_told_by_other_checks(#[case] source: &str) {
 )]
 #[case::a_missing_file("readFile('other.txt');", Some(0.1))]
 #[case::takes_long(
-    "for (let i = 0; i < 1e6; i++); function half(x) { return x / 2; }",
+    "for (let i = 0; i < 3e5; i++); function half(x) { return x / 2; }",
     Some(0.5)
 )]
 #[case::broken("print(", None)]
